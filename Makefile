@@ -9,7 +9,7 @@ CONFIG ?= Release
 export DOTNET_CLI_TELEMETRY_OPTOUT := 1
 export DOTNET_NOLOGO := 1
 
-.PHONY: demo docs format test test-long bench pictures api build program console clean
+.PHONY: install package demo docs format test test-long bench pictures api build program console clean
 
 console/node_modules/.installed: console/package-lock.json
 	cd console && npm ci --no-audit --no-fund --loglevel=error
@@ -45,7 +45,18 @@ format: console/node_modules/.installed
 # The long suite: 200 kills of the service and 50 of nodes, three times as many random runs, a million malformed
 # requests, the whole engine on PostgreSQL too, the console through a node that owns no run, longer pauses in typing.
 test-long: console
-	GATECHAIN_ON_POSTGRES= GATECHAIN_CLUSTER=1 GATECHAIN_KILLS=200 GATECHAIN_RANDOM=3 GATECHAIN_FUZZ=50 GATECHAIN_PAUSES=50,150,400,2000 tests/run.sh
+	AnalyzeTests=true GATECHAIN_ON_POSTGRES= GATECHAIN_CLUSTER=1 GATECHAIN_KILLS=200 GATECHAIN_RANDOM=3 GATECHAIN_FUZZ=50 GATECHAIN_PAUSES=50,150,400,2000 tests/run.sh
+
+# The program with all that it needs, under PREFIX: bin/gatechain, its folder in lib/, manual page, completion, and a
+# unit for systemd. DESTDIR is for packages.
+PREFIX ?= /usr/local
+install: console
+	deploy/install.sh "$(PREFIX)" "$(DESTDIR)"
+
+# A Debian package, in artifacts/.
+package: console
+	mkdir -p artifacts
+	deploy/package.sh artifacts
 
 bench: build
 	dotnet run --project bench/GateChain.Bench -c Release

@@ -38,6 +38,8 @@ public sealed partial class ChainEngine : IAsyncDisposable
     readonly StageKeeper _stages;
     readonly ITriggerStore _triggerStore;
     readonly SelfStarts _starts;
+    readonly RunMeter _meter;
+    readonly RunTraces _traces;
     readonly Shared? _shared;
     readonly OutboxReader? _newsOfOthers;
 
@@ -124,8 +126,10 @@ public sealed partial class ChainEngine : IAsyncDisposable
         Kept = new(store.Kept, time, shared is not null);
         Positions = new(store.Kept, time);
         _watches = new(logger);
+        _meter = new(time);
         var services = new RunServices
         {
+            Meter = _meter,
             Options = options,
             Time = time,
             Journal = journal ?? store.Journal,
@@ -188,6 +192,14 @@ public sealed partial class ChainEngine : IAsyncDisposable
         Keeping = new(options, store, Reader, time, logger);
         Outlook = new(store.History, store.Runs, Reader, time);
         _dangers = new(Runs, Reader, Outlook, time, logger);
+        _meter.Start(
+            Feed,
+            () => Runs.Count,
+            () => Recovery.Stranded.Count,
+            store.Journal,
+            () => Triggers.Holds.Any(h => h.Area.Length == 0)
+        );
+        _traces = new(Reader, Feed, logger);
         TriggerService = new(Triggers, Fires, store.Triggers, Workspace, () => _starts!.Sources, time);
         TriggerFiles = new(Workspace, store.Files, time);
         _starts = new(
@@ -380,6 +392,8 @@ public sealed partial class ChainEngine : IAsyncDisposable
         _watches.Dispose();
         Triggers.Dispose();
         Keeping.Dispose();
+        _meter.Dispose();
+        _traces.Dispose();
         Workspace.Dispose();
         Secrets.Dispose();
     }

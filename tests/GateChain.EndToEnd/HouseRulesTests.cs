@@ -1,4 +1,5 @@
 using System.Reflection;
+using System.Runtime.Loader;
 using System.Text.RegularExpressions;
 using System.Xml.Linq;
 using GateChain.EndToEnd.House;
@@ -90,9 +91,21 @@ public partial class HouseRulesTests
         Assert.True(circles.Count == 0, string.Join("\n", circles));
     }
 
+    static readonly BuiltProgram Built = new();
+
+    /// <summary>The program's assemblies with what they are built against, which may be newer than what tests have.
+    /// </summary>
+    sealed class BuiltProgram() : AssemblyLoadContext("the program")
+    {
+        readonly AssemblyDependencyResolver _files = new(Place.Program + ".dll");
+
+        protected override Assembly? Load(AssemblyName assemblyName) =>
+            _files.ResolveAssemblyToPath(assemblyName) is { } path ? LoadFromAssemblyPath(path) : null;
+    }
+
     // The command line's assembly has the name of its program.
     static Assembly BuiltOf(string project) =>
-        Assembly.LoadFrom(
+        Built.LoadFromAssemblyPath(
             Path.Combine(
                 Path.GetDirectoryName(Place.Program)!,
                 (project == "GateChain.Cli" ? "gatechain" : project) + ".dll"

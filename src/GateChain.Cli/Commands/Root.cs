@@ -9,6 +9,8 @@ namespace GateChain.Cli.Commands;
 /// <summary>The root of the command line, with all commands.</summary>
 static class Root
 {
+    static readonly Command Serve = ServeCommand.Create();
+
     // What one comes for, in the order in which one meets it.
     static readonly IReadOnlyList<CommandGroup> Groups =
     [
@@ -79,7 +81,8 @@ static class Root
         new(
             "Operate",
             [
-                ServeCommand.Create(),
+                Serve,
+                ConfigCommand.Create(Serve),
                 NodeCommands.Nodes(),
                 NodeCommands.Drain(),
                 LanesCommand.Create(),

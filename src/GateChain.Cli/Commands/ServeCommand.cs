@@ -109,6 +109,15 @@ static class ServeCommand
             + "again for more",
     };
 
+    static readonly Option<bool> Metrics = new("--metrics")
+    {
+        Description = "Tells numbers for a monitoring system at /metrics, as Prometheus reads them",
+    };
+    static readonly Option<string?> Otlp = new("--otlp")
+    {
+        Description = "Address that metrics and traces are sent to by OTLP over HTTP, such as http://collector:4318",
+    };
+
     public static Command Create()
     {
         var command = new Command("serve", "Runs the service: API, console, and the runs themselves")
@@ -132,10 +141,30 @@ static class ServeCommand
             Certificate,
             Key,
             Proxy,
+            Metrics,
+            Otlp,
+            ServeSettings.Config,
         };
         command.SetAction(
-            async (parsed, _) =>
+            async (given, _) =>
             {
+                ParseResult parsed;
+                try
+                {
+                    var line = ServeSettings.Line(ServeSettings.Of(given));
+                    parsed = new RootCommand { command }.Parse(line);
+                }
+                catch (FormatException e)
+                {
+                    Console.Error.WriteLine(e.Message);
+                    return ExitCodes.Usage;
+                }
+                if (parsed.Errors.Count > 0)
+                {
+                    foreach (var error in parsed.Errors)
+                        Console.Error.WriteLine(error.Message);
+                    return ExitCodes.Usage;
+                }
                 var (bounds, misfits) = BoundNames.Read(parsed.GetValue(Bound) ?? []);
                 if (misfits.Count > 0)
                 {
@@ -148,7 +177,7 @@ static class ServeCommand
                     Bounds = bounds,
                     Listen = parsed.GetValue(Listen)!,
                     DataFolder = parsed.GetValue(Data)!,
-                    Database = parsed.GetValue(Database) ?? Environment.GetEnvironmentVariable(Stores.Variable),
+                    Database = parsed.GetValue(Database),
                     Join = parsed.GetValue(Join),
                     Name = parsed.GetValue(Name),
                     Labels = parsed.GetValue(Label) ?? [],
@@ -165,6 +194,8 @@ static class ServeCommand
                     TlsCertificate = parsed.GetValue(Certificate),
                     TlsKey = parsed.GetValue(Key),
                     BehindProxy = parsed.GetValue(Proxy) ?? [],
+                    Metrics = parsed.GetValue(Metrics),
+                    Otlp = parsed.GetValue(Otlp),
                 };
                 if (options.Check() is { Count: > 0 } wrong)
                 {

@@ -94,6 +94,7 @@ sealed class AttemptWork : IDisposable
     public async Task<AttemptResult> RunAsync(CancellationToken cancel)
     {
         AttemptResult result;
+        var began = _services.Time.GetTimestamp();
         try
         {
             await _files.LoadAsync().ConfigureAwait(false);
@@ -109,6 +110,7 @@ sealed class AttemptWork : IDisposable
                 "This is a mistake of Gate Chain, not of the chain. The step's log has more."
             );
         }
+        _services.Meter.Attempt(_kind.Description.Name, result.Succeeded, _services.Time.GetElapsedTime(began));
         result = _services.Secrets.Mask.Of(result);
         if (result.Error is { } error)
             _output.Note($"failed: {error.Message}");

@@ -239,6 +239,7 @@ public sealed class RunRecovery : IRunKeeper
         _runs.Put(actor);
         // What its last owner has written is told by nobody.
         _reader.LookAgain(actor.Run);
+        _services.Meter.Continues(head);
         await actor.AnnounceAsync().ConfigureAwait(false);
         await _admission.RestoreAsync(head.Chain, state.BusyKey, head.Id, state.IsQueued).ConfigureAwait(false);
         // They were to be stopped for it; the crash may have come before.

@@ -27,6 +27,7 @@ sealed class RunServices : IGuardServices
     public required RunWaiters Ends { get; init; }
     public required ProgressBoard Progress { get; init; }
     public required RunFeed Feed { get; init; }
+    public required RunMeter Meter { get; init; }
 
     /// <summary>
     /// Is cancelled when the service is being shut down: attempts that are ended for it count as lost, not as failed.

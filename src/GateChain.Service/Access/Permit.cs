@@ -51,6 +51,13 @@ static class Permits
         Where where = Where.Somewhere
     ) => Needs(route, new(permission, where)).ProducesProblem(403);
 
+    /// <summary>A permission is needed, for a route that somebody else has made.</summary>
+    public static void Needs(this IEndpointConventionBuilder route, Permission permission, Where where)
+    {
+        var permit = new Permit(permission, where);
+        route.RequireAuthorization(policy => policy.AddRequirements(permit)).WithMetadata(permit);
+    }
+
     /// <summary>Who has signed in may use it, whatever their roles.</summary>
     public static RouteHandlerBuilder NeedsSignIn(this RouteHandlerBuilder route) =>
         Needs(route, new(null, Where.Somewhere));

@@ -12,7 +12,22 @@ static class HealthEndpoint
 {
     public static string Version { get; } = typeof(HealthEndpoint).Assembly.GetName().Version?.ToString(3) ?? "0";
 
-    public static void Map(IEndpointRouteBuilder app) =>
+    public static void Map(IEndpointRouteBuilder app)
+    {
+        app.MapGet("/health/live", () => TypedResults.Text("live\n"))
+            .ForAnyone("probes ask whether the process answers")
+            .DisableRateLimiting()
+            .WithName("live")
+            .WithSummary("Whether the process answers: 200 as long as it does");
+        app.MapGet("/health/ready", (IJournal journal) =>
+                journal.Writer.Trouble is null
+                    ? TypedResults.Text("ready\n")
+                    : TypedResults.Text("nothing can be written\n", statusCode: 503)
+            )
+            .ForAnyone("probes ask whether requests may be sent here")
+            .DisableRateLimiting()
+            .WithName("ready")
+            .WithSummary("Whether it takes work: 503 while nothing can be written");
         app.MapGet(
                 "/health",
                 async (
@@ -80,4 +95,5 @@ static class HealthEndpoint
             .WithName("health")
             .WithSummary("Whether the service can write, and how many runs are running")
             .Produces<HealthInfo>();
+    }
 }

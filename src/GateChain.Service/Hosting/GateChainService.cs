@@ -134,6 +134,7 @@ public sealed class GateChainService : IAsyncDisposable
         builder.Logging.ClearProviders();
         builder.Services.AddSerilog(log => ServiceLog.Configure(log, folders.DataFolder, options.LogToConsole));
         builder.Services.AddSingleton(TimeProvider.System);
+        Telemetry.Add(builder.Services, options);
         var kinds = KindSet.Of(options.Plugins);
         var cipher = SecretCipher.Create(folders.DataFolder, isShared: node is not null);
         builder.Services.AddSingleton(new ChainCheck(kinds.Catalogue));
@@ -265,6 +266,7 @@ public sealed class GateChainService : IAsyncDisposable
         RetentionEndpoints.Map(api);
         HookEndpoints.Map(app);
         HealthEndpoint.Map(app);
+        Telemetry.Map(app, options);
         ServeConsole(app);
         return (app, app.Services.GetRequiredService<ChainEngine>());
     }

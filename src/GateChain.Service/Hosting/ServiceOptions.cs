@@ -102,6 +102,12 @@ public sealed record ServiceOptions
     /// <summary>How many calls a second one hook takes; more are answered with 429. Default 5,000.</summary>
     public int HookBurst { get; init; } = 5000;
 
+    /// <summary>Whether numbers for a monitoring system are told at <c>/metrics</c>.</summary>
+    public bool Metrics { get; init; }
+
+    /// <summary>The address that metrics and traces are sent to by OTLP over HTTP; null for nowhere.</summary>
+    public string? Otlp { get; init; }
+
     /// <summary>Whether log lines go to the standard error output too.</summary>
     public bool LogToConsole { get; init; } = true;
 
@@ -132,6 +138,8 @@ public sealed record ServiceOptions
                     wrong.Add("say by which address people open it: --home https://gatechain.larkmoor.example");
             }
         }
+        if (Otlp is not null && !(Uri.TryCreate(Otlp, UriKind.Absolute, out var to) && to.Scheme is "http" or "https"))
+            wrong.Add($"“{Otlp}” is not an address such as http://collector:4318");
         wrong.AddRange(Joining.Check(this));
         wrong.AddRange(
             BehindProxy.Where(p => !IPAddress.TryParse(p, out _)).Select(p => $"“{p}” is no address of a proxy")
