@@ -12,9 +12,9 @@ case $(uname -m) in
 esac
 work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT
-# Compiled ahead, so that it starts at once. Lock files are those of the build, which is for every machine.
+# Compiled ahead, so that it starts at once.
 dotnet publish src/GateChain.Cli -c Release -r "$machine" --self-contained -p:PublishReadyToRun=true \
-  -p:RestorePackagesWithLockFile=false -p:RunAnalyzers=false -p:ArtifactsPath="$work/artifacts" -o "$work/lib" -v quiet --nologo
+  -p:RunAnalyzers=false -p:ArtifactsPath="$work/artifacts" -o "$work/lib" -v quiet --nologo
 mkdir -p "$work/lib/console"
 cp -r console/dist/. "$work/lib/console/"
 # In the place of an older one at once: nobody finds half of each.
