@@ -44,13 +44,13 @@ public class WorkspaceTests
         "connections.yaml",
         "db: { type: orakel }",
         "connections.yaml:1:7: error GC1009: there is no type of connection “orakel” (types: sqlite, "
-            + "postgresql, mysql, sqlserver, duckdb, http, smtp, sftp, s3, azure, folder)"
+            + "postgresql, mysql, sqlserver, duckdb, http, smtp, sftp, ftp, s3, azure, folder)"
     )]
     [InlineData(
         "connections.yaml",
         "db: { path: x }",
         "connections.yaml:1:1: error GC1009: connection “db” needs “type” (types: sqlite, postgresql, "
-            + "mysql, sqlserver, duckdb, http, smtp, sftp, s3, azure, folder)"
+            + "mysql, sqlserver, duckdb, http, smtp, sftp, ftp, s3, azure, folder)"
     )]
     [InlineData(
         "connections.yaml",

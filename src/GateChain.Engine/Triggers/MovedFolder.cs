@@ -29,7 +29,7 @@ public static class MovedFolder
             LocalPlace.NameOnDisk(folder) is { } name
             && $"{name} {Path.GetFullPath(folder)}" is var place
             && await store.PlaceAsync().ConfigureAwait(false) is var before
-            && before != place
+            && Plain(before) != place
         )
         {
             // The place is said last: whoever is killed in between holds again.
@@ -40,4 +40,10 @@ public static class MovedFolder
         }
         return (await store.HoldsAsync().ConfigureAwait(false)).Any(h => h.Area.Length == 0 && h.Why == Why);
     }
+
+    // Earlier versions wrote the numbers of the disk before it, with colons.
+    static string? Plain(string? place) =>
+        place is not null && place.IndexOf(' ', StringComparison.Ordinal) is var gap and > 0
+            ? place[(place.LastIndexOf(':', gap) + 1)..]
+            : place;
 }

@@ -27,12 +27,6 @@ static partial class FileVersion
 
         [FieldOffset(120)]
         public uint ChangedNanoseconds;
-
-        [FieldOffset(136)]
-        public uint DeviceMajor;
-
-        [FieldOffset(140)]
-        public uint DeviceMinor;
     }
 
     [LibraryImport("libc", EntryPoint = "statx", SetLastError = true, StringMarshalling = StringMarshalling.Utf8)]
@@ -55,9 +49,10 @@ static partial class FileVersion
         );
     }
 
-    /// <summary>Names a folder on its disk: a copy has another name. Null when it is not there.</summary>
+    /// <summary>
+    /// Names a folder on its disk: a copy has another name. Null when it is not there. The disk itself has no name that
+    /// stays: its numbers may be others after the machine was started again.
+    /// </summary>
     public static string? PlaceOf(string path) =>
-        Native(CurrentFolder, path, 0, Basics, out var found) == 0
-            ? $"{found.DeviceMajor:x}:{found.DeviceMinor:x}:{found.Inode:x}"
-            : null;
+        Native(CurrentFolder, path, 0, Basics, out var found) == 0 ? $"{found.Inode:x}" : null;
 }

@@ -163,9 +163,7 @@ static class DesignEndpoints
         CancellationToken cancel
     )
     {
-        await areas.MustDesignAsync(request.Chain, visitor);
-        if (request.Run is { } run)
-            await areas.MustSeeRunAsync(run, visitor);
+        await MustLookAsync(request, areas, visitor);
         var found = await columns.OfAsync(request.Chain, request.Source, request.Step, request.Run, cancel);
         return new(found.Source, found.Target, found.Problem);
     }
@@ -178,12 +176,18 @@ static class DesignEndpoints
         CancellationToken cancel
     )
     {
-        await areas.MustDesignAsync(request.Chain, visitor);
-        if (request.Run is { } run)
-            await areas.MustSeeRunAsync(run, visitor);
+        await MustLookAsync(request, areas, visitor);
         return PreviewViews.Of(
             await design.PreviewAsync(request.Chain, request.Source, request.Step, request.Run, cancel)
         );
+    }
+
+    // What settings are is computed with the data of a run.
+    static async Task MustLookAsync(ColumnsRequest request, AreaLocator areas, Visitor visitor)
+    {
+        await areas.MustDesignAsync(request.Chain, visitor);
+        if (request.Run is { } run)
+            await areas.MustSeeRunAsync(run, visitor);
     }
 
     static async Task<LookupInfo> Lookup(

@@ -18,7 +18,7 @@ public class ConnectionTypeTests
             { "kind: sql, set: { connection: NAME, query: 'SELECT 1' }", DatabaseTypes.All },
             { "kind: load, set: { from: { connection: NAME, table: t }, into: { csv: t.csv } }", DatabaseTypes.All },
             { "kind: load, set: { from: { csv: t.csv }, into: { connection: NAME, table: t } }", DatabaseTypes.All },
-            { "kind: transfer, set: { connection: NAME, action: get, from: in/*, to: in }", "sftp s3 azure" },
+            { "kind: transfer, set: { connection: NAME, action: get, from: in/*, to: in }", "sftp ftp s3 azure" },
             { "kind: http, set: { connection: NAME, path: day }", "http" },
             { "kind: remote, set: { connection: NAME, path: jobs, json: {} }", "http" },
             { "kind: notify, set: { connection: NAME, text: hello }", "smtp http" },

@@ -171,6 +171,30 @@ static partial class Failures
             ),
             (
                 "transfer",
+                "an FTP server has another certificate, or one that nobody vouches for",
+                "`certificate`",
+                "nothing; no password is sent",
+                "after the connection is corrected",
+                nameof(FtpTests.AServerWithAnotherCertificateIsNotToldThePassword)
+            ),
+            (
+                "transfer",
+                "an FTP server does not encipher, or refuses user or password",
+                "`no-tls`, `login`",
+                "nothing; one that does not encipher is sent no password",
+                "after the connection is corrected",
+                nameof(FtpServersOfAllSortsTests.WhoDoesNotEncipherHearsNoPassword)
+            ),
+            (
+                "transfer",
+                "what answers is no FTP server, or its answers have no end",
+                "`cut`",
+                Nothing,
+                Again,
+                nameof(FtpServersOfAllSortsTests.WhoIsNoServerIsTold)
+            ),
+            (
+                "transfer",
                 "a bucket is not there, can't be reached or refuses the key",
                 "`no-bucket`, `unreachable`, `login`",
                 Nothing,

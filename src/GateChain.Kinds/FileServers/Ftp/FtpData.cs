@@ -1,11 +1,11 @@
+using GateChain.Kinds.Data;
+
 namespace GateChain.Kinds.FileServers.Ftp;
 
 /// <summary>What a server sends for one command. Its end counts when the server says that it was all.</summary>
-sealed class FtpData(FtpSession session, string command, Stream data) : Stream
+sealed class FtpData(FtpSession session, string command, Stream data) : ReadStream
 {
     bool _ended;
-
-    public override int Read(byte[] buffer, int offset, int count) => Read(buffer.AsSpan(offset, count));
 
     public override int Read(Span<byte> buffer)
     {
@@ -38,22 +38,4 @@ sealed class FtpData(FtpSession session, string command, Stream data) : Stream
         }
         base.Dispose(disposing);
     }
-
-    public override bool CanRead => true;
-    public override bool CanSeek => false;
-    public override bool CanWrite => false;
-    public override long Length => throw new NotSupportedException();
-    public override long Position
-    {
-        get => throw new NotSupportedException();
-        set => throw new NotSupportedException();
-    }
-
-    public override void Flush() { }
-
-    public override long Seek(long offset, SeekOrigin origin) => throw new NotSupportedException();
-
-    public override void SetLength(long value) => throw new NotSupportedException();
-
-    public override void Write(byte[] buffer, int offset, int count) => throw new NotSupportedException();
 }

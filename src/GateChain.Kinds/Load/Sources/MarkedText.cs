@@ -1,4 +1,5 @@
 using System.Text;
+using GateChain.Kinds.Data;
 
 namespace GateChain.Kinds.Load.Sources;
 

@@ -1,6 +1,7 @@
 using System.IO.Compression;
 using System.IO.Hashing;
 using GateChain.Kinds.Contract;
+using GateChain.Kinds.Data;
 using ICSharpCode.SharpZipLib.GZip;
 
 namespace GateChain.Kinds.Load.Sources;

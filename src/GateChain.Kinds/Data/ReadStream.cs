@@ -1,4 +1,4 @@
-namespace GateChain.Kinds.Load.Sources;
+namespace GateChain.Kinds.Data;
 
 /// <summary>A stream that is only read, from its beginning to its end.</summary>
 abstract class ReadStream : Stream
