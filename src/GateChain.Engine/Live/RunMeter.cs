@@ -89,7 +89,11 @@ public sealed class RunMeter : IDisposable
     void Take(RunNotification news)
     {
         if (news.IsElsewhere)
+        {
+            // It is counted there; what it began with here is of no more use.
+            _runs.TryRemove(news.Run, out _);
             return;
+        }
         var chain = KeyValuePair.Create<string, object?>("chain", news.Chain);
         switch (news.Kind)
         {
@@ -136,12 +140,16 @@ public sealed class RunMeter : IDisposable
 
     /// <summary>An attempt has ended.</summary>
     /// <param name="kind">The kind of its step.</param>
-    internal void Attempt(string kind, bool succeeded, TimeSpan took) =>
+    internal void Attempt(string kind, bool succeeded, TimeSpan took)
+    {
+        if (!_attempts.Enabled)
+            return;
         _attempts.Record(
             took.TotalSeconds,
             KeyValuePair.Create<string, object?>("kind", kind),
             Of("outcome", succeeded ? Outcome.Succeeded : Outcome.Failed)
         );
+    }
 
     /// <summary>A run continues that began before this process did.</summary>
     internal void Continues(StoredRun run) => _runs.TryAdd(run.Id, (run.Chain, run.Started));

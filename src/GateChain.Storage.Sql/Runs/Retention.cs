@@ -230,8 +230,10 @@ sealed class Retention(ISqlDatabase database) : IRetention
                 async c =>
                 {
                     gone.Clear();
+                    // Numbers go on behind the newest run: as long as it is there, none is given twice.
+                    var newest = await c.ExecuteScalarAsync<long?>("SELECT max(id) FROM runs").ConfigureAwait(false);
                     foreach (var run in runs)
-                        gone.AddRange(await RemoveAsync(c, run).ConfigureAwait(false));
+                        gone.AddRange(await RemoveAsync(c, run, newest ?? 0).ConfigureAwait(false));
                     var ids = JsonSerializer.Serialize(gone);
                     foreach (var table in OfRuns)
                     {
@@ -248,13 +250,11 @@ sealed class Retention(ISqlDatabase database) : IRetention
         return gone;
     }
 
-    static async Task<IReadOnlyList<long>> RemoveAsync(DbConnection c, OldRun old)
+    static async Task<IReadOnlyList<long>> RemoveAsync(DbConnection c, OldRun old, long newest)
     {
         var called = (
             await c.QueryAsync<(long Id, long Stays)>(Called, new { run = old.Run }).ConfigureAwait(false)
         ).AsList();
-        // Numbers go on behind the newest run: as long as it is there, none is given twice.
-        var newest = await c.ExecuteScalarAsync<long>("SELECT max(id) FROM runs").ConfigureAwait(false);
         if (called.Any(r => r.Stays == 1 || r.Id == newest))
             return [];
         // Whoever continues with it has raised the epoch; who pins it comes before or after.
