@@ -203,7 +203,8 @@ public sealed class ConfinementTests : IDisposable
     [InlineData("sqlite", "../outside.sqlite", "select 1 as n", "outside of the folders")]
     [InlineData("sqlite", "a.sqlite", "attach '/tmp/gatechain-outside.db' as x", "not authorized")]
     [InlineData("sqlite", "a.sqlite", "attach 'file:/tmp/gatechain-outside.db' as x", "not authorized")]
-    [InlineData("sqlite", "a.sqlite", "vacuum into '/tmp/gatechain-outside.db'", null)]
+    [InlineData("sqlite", "a.sqlite", "vacuum into '/tmp/gatechain-outside.db'", "authorization denied")]
+    [InlineData("sqlite", "a.sqlite", "vacuum into '/tmp/' || 'gatechain-outside.db'", "authorization denied")]
     [InlineData("duckdb", "../outside.duckdb", "select 1 as n", "outside of the folders")]
     [InlineData("duckdb", "a.duckdb", "select * from read_text('/etc/hostname')", "disabled")]
     [InlineData("duckdb", "a.duckdb", "copy (select 1) to '/tmp/gatechain-outside.csv'", "disabled")]
@@ -218,7 +219,8 @@ public sealed class ConfinementTests : IDisposable
             Value.Map(
                 ("connection", Value.String("own")),
                 ("query", Value.String(sql)),
-                ("give", Value.String("none"))
+                ("give", Value.String("none")),
+                ("alone", Value.Bool(sql.StartsWith("vacuum", StringComparison.Ordinal)))
             ),
             _bench.Context(),
             default

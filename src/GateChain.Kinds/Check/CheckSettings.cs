@@ -24,6 +24,23 @@ public sealed record CheckSettings
         Refers = SettingReference.Path
     )]
     public string? File { get; init; }
+
+    [Setting("A table that gets them too, made when it is not there.")]
+    public FailingRows? Into { get; init; }
+}
+
+/// <summary>Where rows go that do not pass.</summary>
+public sealed record FailingRows
+{
+    [Setting("The connection.", Connection = DatabaseTypes.All, Required = true)]
+    public string Connection { get; init; } = "";
+
+    [Setting(
+        "The table: `work`, `run`, `step`, `check_name`, `source`, `line`, `column_name`, `value`, `reason` and the "
+            + "`fields` as a JSON object. Rows of other runs and steps stay; those of an earlier attempt are replaced.",
+        Required = true
+    )]
+    public string Table { get; init; } = "";
 }
 
 /// <summary>Something that has to hold: one of these.</summary>

@@ -11,6 +11,7 @@ namespace GateChain.Kinds.Check;
 /// <summary>One attempt at looking at rows: each is read once, and every check sees it.</summary>
 sealed class CheckWork(CheckSettings settings, AttemptContext context, RowSource source, CancellationToken cancel)
 {
+    readonly FailingTable? _table = settings.Into is { } into ? new(into, context, cancel) : null;
     long _rows;
 
     public AttemptResult Run()
@@ -32,6 +33,9 @@ sealed class CheckWork(CheckSettings settings, AttemptContext context, RowSource
         }
         source.MustBeUnchanged();
         file.Flush();
+        // The source may lie in the same database, and be locked while it is read.
+        source.Dispose();
+        _table?.Write();
         return Finish(checks);
     }
 
@@ -50,18 +54,12 @@ sealed class CheckWork(CheckSettings settings, AttemptContext context, RowSource
         }
         foreach (var check in checks)
         {
-            if (check.See(source, Where) is { } wrong)
-            {
-                file.Add(
-                    source.What,
-                    source.LineOf(_rows),
-                    wrong with
-                    {
-                        Reason = $"{check.Name}: {wrong.Reason}",
-                    },
-                    source.Fields()
-                );
-            }
+            if (check.See(source, Where) is not { } wrong)
+                continue;
+            var line = source.LineOf(_rows);
+            var told = wrong with { Reason = $"{check.Name}: {wrong.Reason}" };
+            file.Add(source.What, line, told, source.Fields());
+            _table?.Add(check.Name, source.What, line, wrong, source.Names, source.Fields());
         }
     }
 
@@ -114,6 +112,11 @@ sealed class CheckWork(CheckSettings settings, AttemptContext context, RowSource
                 + string.Join(", ", failed.Select(f => f.Check.Name)),
             string.Join('\n', failed.Select(f => $"{f.Check.Name}: {f.Says}"))
                 + (settings.File is null ? "" : $"\nThe rows: {settings.File}")
+                + (
+                    settings.Into is null
+                        ? ""
+                        : $"\nThe rows: table {settings.Into.Table} of {settings.Into.Connection}"
+                )
         );
 
     Dictionary<string, Value> Kept(IReadOnlyList<RowCheck> checks)

@@ -64,7 +64,8 @@ sealed partial class SqliteDialect : Dialect
         }
     }
 
-    // Statements open further files by ATTACH, and VACUUM INTO writes one by it.
+    // Statements open further files by ATTACH, and VACUUM INTO writes one by it. A VACUUM in place takes a file that has
+    // no name and goes with it.
     static void Confine(SqliteConnection sqlite, ConnectionUse use)
     {
         if (use.Confine is null)
@@ -75,10 +76,10 @@ sealed partial class SqliteDialect : Dialect
             {
                 if (action != raw.SQLITE_ATTACH)
                     return raw.SQLITE_OK;
-                // Names of files in memory, and what is computed while the statement runs and so is not known here.
-                if (first.utf8_to_string() is not { Length: > 0 } file)
+                // What is computed while the statement runs is not known here.
+                if (first.utf8_to_string() is not { } file)
                     return raw.SQLITE_DENY;
-                if (file == ":memory:")
+                if (file is "" or ":memory:")
                     return raw.SQLITE_OK;
                 // An address may say more than a path.
                 if (file.StartsWith("file:", StringComparison.OrdinalIgnoreCase))

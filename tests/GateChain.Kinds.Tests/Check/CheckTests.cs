@@ -135,6 +135,34 @@ public sealed class CheckTests : IDisposable
         Assert.Empty(File.ReadAllLines(_bench["out/failing.csv"]));
     }
 
+    // The rows come from the database that takes them, and an attempt that is made again does not double them.
+    [Fact]
+    public async Task RowsThatDoNotPassStandInATable()
+    {
+        const string Settings = """
+            {"of": {"connection": "db", "table": "farms"}, "checks": {"coded": {"filled": ["code"]}, "known": {
+            "oneOf": {"column": "name", "values": ["Upper Meadow", "nowhere"]}}}, "into": {"connection": "db",
+            "table": "failing"}}
+            """;
+        foreach (var key in (string[])["a", "a", "b"])
+        {
+            var result = await _bench.RunAsync(new CheckKind(), Settings, key);
+            Assert.EndsWith("The rows: table failing of db", result.Error!.Detail, StringComparison.Ordinal);
+        }
+        Assert.Equal("4", _bench.Ask("SELECT count(*) FROM failing"));
+        Assert.Equal("2", _bench.Ask("SELECT count(DISTINCT work) FROM failing"));
+        Assert.Equal(
+            """known|name|Stone Barn|name “Stone Barn” is none of 2 values|{"code":"HF-02","name":"Stone Barn"}""",
+            _bench.Ask(
+                "SELECT check_name || '|' || column_name || '|' || value || '|' || reason || '|' || fields "
+                    + "FROM failing WHERE line = 2"
+            )
+        );
+        _bench.Sql("CREATE TABLE other (n int)");
+        var refused = await _bench.RunAsync(new CheckKind(), Settings.Replace("failing", "other"), "c");
+        Assert.Equal("the table “other” has no column “work”", refused.Error?.Message);
+    }
+
     static long Number(AttemptResult result, string name) => result.Outputs.AsMap.Find(name)!.Value.AsInt;
 
     // Numbers of rows by their own history: four looks first, then one that is far off.

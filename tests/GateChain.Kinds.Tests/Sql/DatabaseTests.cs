@@ -167,6 +167,7 @@ public sealed class DatabaseTests(Servers.Databases databases) : IDisposable
     // What no transaction may hold.
     [Theory]
     [InlineData("postgresql", "VACUUM")]
+    [InlineData("sqlite", "VACUUM")]
     [InlineData("postgresql", "CREATE INDEX CONCURRENTLY i$ ON $ (id)")]
     public async Task AStatementRunsWithoutATransactionWhenItIsAlone(string type, string statement)
     {
