@@ -39,7 +39,6 @@ public sealed partial class ChainEngine : IAsyncDisposable
     readonly ITriggerStore _triggerStore;
     readonly SelfStarts _starts;
     readonly RunMeter _meter;
-    readonly RunTraces _traces;
     readonly Shared? _shared;
     readonly OutboxReader? _newsOfOthers;
 
@@ -189,6 +188,7 @@ public sealed partial class ChainEngine : IAsyncDisposable
         History = new(store.History, store.Runs, folder, () => Runs.Count, time, logger);
         if (options.KeepsHistory)
             Outbox.Add("history", HistoryIsGathered, History.HandleAsync);
+        Data = DataOf(store.Catalogue, logger);
         Keeping = new(options, store, Reader, time, logger);
         Outlook = new(store.History, store.Runs, Reader, time);
         _dangers = new(Runs, Reader, Outlook, time, logger);
@@ -199,7 +199,6 @@ public sealed partial class ChainEngine : IAsyncDisposable
             store.Journal,
             () => Triggers.Holds.Any(h => h.Area.Length == 0)
         );
-        _traces = new(Reader, Feed, logger);
         TriggerService = new(Triggers, Fires, store.Triggers, Workspace, () => _starts!.Sources, time);
         TriggerFiles = new(Workspace, store.Files, time);
         _starts = new(
@@ -393,7 +392,7 @@ public sealed partial class ChainEngine : IAsyncDisposable
         Triggers.Dispose();
         Keeping.Dispose();
         _meter.Dispose();
-        _traces.Dispose();
+        DisposeData();
         Workspace.Dispose();
         Secrets.Dispose();
     }

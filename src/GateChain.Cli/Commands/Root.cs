@@ -31,6 +31,7 @@ static class Root
                 CompareCommand.Create(),
                 RenameCommand.Create(),
                 UsesCommand.Create(),
+                LineageCommand.Create(),
                 .. RetireCommands.Create(),
                 SchemaCommand.Create(),
                 KindCommands.Kinds(),

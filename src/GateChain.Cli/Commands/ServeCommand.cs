@@ -118,6 +118,18 @@ static class ServeCommand
         Description = "Address that metrics and traces are sent to by OTLP over HTTP, such as http://collector:4318",
     };
 
+    static readonly Option<string?> Lineage = new("--lineage")
+    {
+        Description =
+            "Where it is told by OpenLineage which data runs have read and written: an address such as "
+            + "http://lineage:5000/api/v1/lineage, which is shown the secret lineage-token, or a file",
+    };
+    static readonly Option<string> LineageNamespace = new("--lineage-namespace")
+    {
+        Description = "The namespace of chains there",
+        DefaultValueFactory = _ => "gatechain",
+    };
+
     public static Command Create()
     {
         var command = new Command("serve", "Runs the service: API, console, and the runs themselves")
@@ -143,6 +155,8 @@ static class ServeCommand
             Proxy,
             Metrics,
             Otlp,
+            Lineage,
+            LineageNamespace,
             ServeSettings.Config,
         };
         command.SetAction(
@@ -196,6 +210,8 @@ static class ServeCommand
                     BehindProxy = parsed.GetValue(Proxy) ?? [],
                     Metrics = parsed.GetValue(Metrics),
                     Otlp = parsed.GetValue(Otlp),
+                    Lineage = parsed.GetValue(Lineage),
+                    LineageNamespace = parsed.GetValue(LineageNamespace)!,
                 };
                 if (options.Check() is { Count: > 0 } wrong)
                 {

@@ -16,6 +16,9 @@ public sealed record EngineOptions(string DataFolder, string WorkFolder)
     /// </summary>
     public bool KeepsHistory { get; init; } = true;
 
+    /// <summary>Where it is told which data runs have read and written; null for nowhere.</summary>
+    public LineageTarget? Lineage { get; init; }
+
     /// <summary>The database file.</summary>
     public string Database { get; } = Path.Combine(DataFolder, "gatechain.db");
 
@@ -93,4 +96,15 @@ public sealed record EngineOptions(string DataFolder, string WorkFolder)
 
     /// <summary>How long attempts get to end by themselves when the service is shut down. Default 5 s.</summary>
     public TimeSpan ShutdownPatience { get; init; } = TimeSpan.FromSeconds(5);
+}
+
+/// <summary>Where events of OpenLineage go.</summary>
+/// <param name="Target">An address that they are posted to, or the path of a file that gets a line each.</param>
+/// <param name="Namespace">The namespace of chains and their steps.</param>
+/// <param name="Version">The version of the program.</param>
+public sealed record LineageTarget(string Target, string Namespace, string Version)
+{
+    /// <summary>The address; null for a file.</summary>
+    public Uri? Address { get; } =
+        Uri.TryCreate(Target, UriKind.Absolute, out var uri) && uri.Scheme is "http" or "https" ? uri : null;
 }

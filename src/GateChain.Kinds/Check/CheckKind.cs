@@ -1,4 +1,5 @@
 using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Datasets;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
@@ -6,6 +7,7 @@ using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Databases;
 using GateChain.Kinds.FileServers;
+using GateChain.Kinds.Load;
 using GateChain.Kinds.Load.Sources;
 using GateChain.Kinds.Settings;
 
@@ -36,6 +38,13 @@ public sealed class CheckKind : StepKind<CheckSettings>
         )
         {
             Tells = "{of.csv|of.table|of.query|of.fixed|of.jsonl|of.json|of.xml|of.parquet|of.xlsx}",
+            Data = s =>
+                [
+                    .. LoadData.From(s.Under("of")),
+                    .. s.Each("checks").SelectMany(c => Others(c, s["of.connection"])),
+                    .. LoadData.Files(s, DataDirection.Writes, null, "file"),
+                    .. LoadData.Table(s.Under("into"), DataDirection.Writes),
+                ],
             Purpose = KindPurpose.Data,
             Sample = new Dictionary<string, Value>
             {
@@ -46,6 +55,18 @@ public sealed class CheckKind : StepKind<CheckSettings>
                 ["file"] = Value.String(""),
             },
         };
+
+    // What a check compares with.
+    static IEnumerable<DataUse> Others(SettingTexts check, string? connection)
+    {
+        if (check["refersTo.table"] is { } table && (check["refersTo.connection"] ?? connection) is { } at)
+            yield return DataUse.Reads(DataForm.Table, at, table);
+        if (check["sum.query"] is { } query && check["sum.connection"] is { } other)
+        {
+            foreach (var use in SqlTables.Of(other, query))
+                yield return use;
+        }
+    }
 
     protected override ValueTask<AttemptResult> RunAsync(
         CheckSettings settings,

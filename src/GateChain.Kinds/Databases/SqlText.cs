@@ -49,6 +49,53 @@ static class SqlText
     public static bool Mentions(string sql, string name) =>
         WithMarkers(sql, new HashSet<string> { name }, "\u0001").Contains("\u0001" + name, StringComparison.Ordinal);
 
+    /// <summary>
+    /// The words and signs of statements, without texts and comments. A name with its schema is one word, quoted or
+    /// not, and so is <c>${…}</c>.
+    /// </summary>
+    public static IReadOnlyList<string> Words(string sql)
+    {
+        var words = new List<string>();
+        for (var i = 0; i < sql.Length; )
+        {
+            var end = NameEnd(sql, i);
+            if (end > i)
+            {
+                // A dot joins what stands on both sides of it.
+                while (end < sql.Length && sql[end] == '.' && NameEnd(sql, end + 1) is var more && more > end + 1)
+                    end = more;
+                words.Add(sql[i..end]);
+            }
+            else if (Skip(sql, i) is var behind && behind > i)
+            {
+                end = behind;
+            }
+            else
+            {
+                end = i + 1;
+                if (!char.IsWhiteSpace(sql[i]))
+                    words.Add(sql[i..end]);
+            }
+            i = end;
+        }
+        return words;
+    }
+
+    // Behind the name that begins here; the same place when none does.
+    static int NameEnd(string sql, int at)
+    {
+        if (at >= sql.Length)
+            return at;
+        if (sql[at] is '"' or '`')
+            return Skip(sql, at);
+        if (sql[at] == '[')
+            return Behind(sql, sql.IndexOf(']', at), 1);
+        var end = at;
+        while (end < sql.Length && (char.IsLetterOrDigit(sql[end]) || sql[end] is '_' or '#' || At(sql, end, "${")))
+            end = At(sql, end, "${") ? Behind(sql, sql.IndexOf('}', end), 1) : end + 1;
+        return end;
+    }
+
     static bool IsCode(string sql, int place)
     {
         for (var i = 0; i < place; )

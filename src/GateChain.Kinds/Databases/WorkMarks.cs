@@ -105,11 +105,15 @@ sealed class WorkMarks(Session session, string work, TimeProvider time)
 
     void Write(DbTransaction transaction, bool done, string? fingerprint, string? progress, string? result)
     {
-        Forget(transaction);
+        // Looked for before it is written: where nothing is, to delete or to change locks the gap in some databases, and
+        // two that do so and then insert wait for each other.
         session.Execute(
             transaction,
-            $"INSERT INTO gatechain_work (work, done, fingerprint, progress, result, {At}) VALUES ($work, "
-                + "$done, $fingerprint, $progress, $result, $at)",
+            Find(transaction) is null
+                ? $"INSERT INTO gatechain_work (work, done, fingerprint, progress, result, {At}) "
+                    + "VALUES ($work, $done, $fingerprint, $progress, $result, $at)"
+                : "UPDATE gatechain_work SET done = $done, fingerprint = $fingerprint, progress = $progress, "
+                    + $"result = $result, {At} = $at WHERE work = $work",
             ("work", work),
             ("done", done ? 1L : 0L),
             ("fingerprint", fingerprint),

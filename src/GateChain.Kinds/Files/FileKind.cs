@@ -42,6 +42,7 @@ public sealed class FileKind : StepKind<FileSettings>
         )
         {
             Tells = "{action} {path}",
+            Data = FileData.Of,
             Purpose = KindPurpose.Data,
             Sample = new Dictionary<string, Value>
             {

@@ -1,5 +1,6 @@
 using System.Globalization;
 using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Datasets;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
@@ -32,6 +33,7 @@ public sealed class HttpKind : StepKind<HttpSettings>
         )
         {
             Tells = "{method} {path}",
+            Data = Uses,
             Sample = new Dictionary<string, Value>
             {
                 ["status"] = Value.Int(200),
@@ -41,6 +43,20 @@ public sealed class HttpKind : StepKind<HttpSettings>
                 ["file"] = Value.String(""),
             },
         };
+
+    // What is asked for is read, what is sent is written.
+    static IEnumerable<DataUse> Uses(SettingTexts settings)
+    {
+        if (settings["path"] is not { } path)
+            yield break;
+        var reads = settings["method"] is null or "get" or "head";
+        var address = new Dataset(DataForm.Address, settings["connection"], path);
+        yield return new(reads ? DataDirection.Reads : DataDirection.Writes, address);
+        if (settings["file"] is { } file)
+            yield return DataUse.Reads(DataForm.File, null, file);
+        if (settings["saveAs"] is { } saved)
+            yield return DataUse.Writes(DataForm.File, null, saved);
+    }
 
     protected override async ValueTask<AttemptResult> RunAsync(
         HttpSettings settings,

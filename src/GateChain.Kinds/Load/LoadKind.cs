@@ -42,6 +42,7 @@ public sealed class LoadKind : StepKind<LoadSettings>
             Tells =
                 "{from.csv|from.table|from.query|from.fixed|from.jsonl|from.json|from.xml|from.parquet|from.xlsx}"
                 + " → {into.table|into.csv|into.jsonl|into.parquet}",
+            Data = LoadData.Of,
             Purpose = KindPurpose.Data,
             Sample = new Dictionary<string, Value>
             {
@@ -99,6 +100,8 @@ public sealed class LoadKind : StepKind<LoadSettings>
             catch (System.Data.Common.DbException e) when (nth < Tries && Dialects.All.Any(d => d.IsDeadlock(e)))
             {
                 context.Log.Note($"others were at work on the same rows; the load begins again ({nth} of {Tries - 1})");
+                // Two that begin again at once would meet again.
+                cancel.WaitHandle.WaitOne(Random.Shared.Next(20, 200 * nth));
             }
         }
     }

@@ -31,6 +31,10 @@ public sealed class SqlKind : StepKind<SqlSettings>
         )
         {
             Tells = "{query}",
+            Data = s =>
+                s["connection"] is { } connection && s.Content("query") is { } query
+                    ? SqlTables.Of(connection, query)
+                    : [],
             Purpose = KindPurpose.Data,
             Sample = new Dictionary<string, Value>
             {

@@ -1,5 +1,6 @@
 using System.Globalization;
 using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Datasets;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
@@ -41,6 +42,7 @@ public sealed class TransferKind : StepKind<TransferSettings>
         )
         {
             Tells = "{action} {path}",
+            Data = Uses,
             Purpose = KindPurpose.Data,
             Sample = new Dictionary<string, Value>
             {
@@ -49,6 +51,21 @@ public sealed class TransferKind : StepKind<TransferSettings>
                 ["files"] = Value.EmptyList,
             },
         };
+
+    static IEnumerable<DataUse> Uses(SettingTexts settings)
+    {
+        if (settings["connection"] is not { } server || settings["path"] is not { } path)
+            yield break;
+        var put = settings["action"] == "put";
+        yield return settings["action"] == "delete"
+            ? DataUse.Writes(DataForm.File, server, path)
+            : DataUse.Reads(DataForm.File, put ? null : server, path);
+        if (settings["to"] is { } to)
+            yield return DataUse.Writes(DataForm.File, settings["action"] == "get" ? null : server, Into(to, path));
+    }
+
+    // In a folder a file keeps its name.
+    static string Into(string to, string path) => to.EndsWith('/') ? to + path[(path.LastIndexOf('/') + 1)..] : to;
 
     /// <summary>A file that was dealt with.</summary>
     sealed record Done(string Path, long Size, DateTime Changed);

@@ -188,6 +188,7 @@ public sealed class GateChainService : IAsyncDisposable
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Kept)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Positions)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Keeping)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Data)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Outlook)
             .AddSingleton<HomeViews>()
             .AddSingleton(store.History)
@@ -264,6 +265,7 @@ public sealed class GateChainService : IAsyncDisposable
         AuditEndpoints.Map(api);
         NodeEndpoints.Map(api);
         RetentionEndpoints.Map(api);
+        LineageEndpoints.Map(api);
         HookEndpoints.Map(app);
         HealthEndpoint.Map(app);
         Telemetry.Map(app, options);

@@ -2,6 +2,7 @@ using System.Net;
 using GateChain.Core.Values;
 using GateChain.Engine.Basics;
 using GateChain.Kinds.Contract;
+using GateChain.Service.Endpoints;
 
 namespace GateChain.Service.Hosting;
 
@@ -108,6 +109,15 @@ public sealed record ServiceOptions
     /// <summary>The address that metrics and traces are sent to by OTLP over HTTP; null for nowhere.</summary>
     public string? Otlp { get; init; }
 
+    /// <summary>
+    /// Where it is told by OpenLineage which data runs read and write: an address, or the path of a file; null for
+    /// nowhere.
+    /// </summary>
+    public string? Lineage { get; init; }
+
+    /// <summary>The namespace of chains there. Default gatechain.</summary>
+    public string LineageNamespace { get; init; } = "gatechain";
+
     /// <summary>Whether log lines go to the standard error output too.</summary>
     public bool LogToConsole { get; init; } = true;
 
@@ -194,6 +204,7 @@ public sealed record ServiceOptions
                 Forbidden = Path.GetFullPath(DataFolder),
             },
             Bounds = Bounds,
+            Lineage = Lineage is null ? null : new(Lineage, LineageNamespace, HealthEndpoint.Version),
             ProgramsAs = ProgramUser,
             SecretFiles = Secrets ?? Environment.GetEnvironmentVariable("CREDENTIALS_DIRECTORY"),
             PassedVariables = [.. EngineOptions.UsualVariables, .. Pass],

@@ -1915,6 +1915,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lineage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The data that the latest releases of all chains read and write, as they are declared */
+        get: operations["listData"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lineage/of": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What feeds some data and what comes of it: of each that a name or pattern may mean */
+        get: operations["getLineage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/data": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The data that the latest leg of a run has read and written */
+        get: operations["listDataOfRun"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me/password": {
         parameters: {
             query?: never;
@@ -2300,6 +2351,27 @@ export interface components {
             name: string;
             doc: string;
             schema: components["schemas"]["JsonElement"];
+        };
+        DataFlowInfo: {
+            from: components["schemas"]["DatasetInfo"];
+            through: components["schemas"]["DataStepInfo"];
+            to: components["schemas"]["DatasetInfo"];
+            /** Format: int32 */
+            steps: number;
+        };
+        DataStepInfo: {
+            chain: string;
+            step: string;
+        };
+        DatasetInfo: {
+            form: string;
+            connection: null | string;
+            name: string;
+        };
+        DatasetUsesInfo: {
+            data: components["schemas"]["DatasetInfo"];
+            writers: components["schemas"]["DataStepInfo"][];
+            readers: components["schemas"]["DataStepInfo"][];
         };
         DeviceAnswer: {
             state: string;
@@ -2732,6 +2804,11 @@ export interface components {
             steps: {
                 [key: string]: components["schemas"]["StepHistoryInfo"];
             };
+        };
+        LineageInfo: {
+            uses: components["schemas"]["DatasetUsesInfo"];
+            before: components["schemas"]["DataFlowInfo"][];
+            after: components["schemas"]["DataFlowInfo"][];
         };
         LinkInfo: {
             name: null | string;
@@ -3384,6 +3461,11 @@ export interface components {
                 [key: string]: unknown;
             };
             profile?: null | string;
+        };
+        StepDataInfo: {
+            step: string;
+            direction: string;
+            data: components["schemas"]["DatasetInfo"];
         };
         StepDetail: {
             status: components["schemas"]["StepStatus"];
@@ -9999,6 +10081,133 @@ export interface operations {
             };
             /** @description Forbidden */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listData: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DatasetUsesInfo"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getLineage: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineageInfo"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listDataOfRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepDataInfo"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,3 +1,4 @@
+using GateChain.Core.Datasets;
 using GateChain.Core.Expressions;
 using GateChain.Core.Values;
 
@@ -32,6 +33,12 @@ public sealed record KindDescription(
     /// <c>|</c> the first that is there counts.
     /// </summary>
     public string? Tells { get; init; }
+
+    /// <summary>
+    /// Which data a step reads and writes, by its settings; null for a kind that does not tell. Pure; it gets settings
+    /// as they are declared too, in which expressions stand as <c>${…}</c>.
+    /// </summary>
+    public Func<SettingTexts, IEnumerable<DataUse>>? Data { get; init; }
 
     /// <summary>Outputs a rehearsal gives when nobody chooses others.</summary>
     public IReadOnlyDictionary<string, Value> Sample { get; init; } = new Dictionary<string, Value>();
