@@ -30,8 +30,8 @@ static class NamePatterns
         return (!isComputed || TellsFolder(a) && TellsFolder(b) || TellsFile(a) && TellsFile(b)) && Meet(a, b);
     }
 
-    // What is computed could be anything. So the folders that two names begin with have to stand there, or a part of the
-    // files' own names and not only their endings.
+    // What is computed could be anything. So the folders that two names begin with have to stand there, or a part of
+    // the files' own names and not only their endings.
     static bool TellsFolder(string marks)
     {
         var slash = marks.IndexOf('/', StringComparison.Ordinal);

@@ -51,10 +51,8 @@ sealed class DatasetNames(IConnections connections, string workFolder)
         };
 
     static string Server(Connection connection, string scheme, int port) =>
-        string.Create(
-            CultureInfo.InvariantCulture,
-            $"{scheme}://{connection.Text("host")}:{connection.Text("port") ?? port.ToString(CultureInfo.InvariantCulture)}"
-        );
+        $"{scheme}://{connection.Text("host")}:"
+        + (connection.Text("port") ?? port.ToString(CultureInfo.InvariantCulture));
 
     static string WithSchema(string table, string schema) =>
         table.Contains('.', StringComparison.Ordinal) ? Plain(table) : $"{schema}.{Plain(table)}";

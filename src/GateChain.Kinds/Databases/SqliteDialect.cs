@@ -64,8 +64,8 @@ sealed partial class SqliteDialect : Dialect
         }
     }
 
-    // Statements open further files by ATTACH, and VACUUM INTO writes one by it. A VACUUM in place takes a file that has
-    // no name and goes with it.
+    // Statements open further files by ATTACH, and VACUUM INTO writes one by it. A VACUUM in place takes a file that
+    // has no name and goes with it.
     static void Confine(SqliteConnection sqlite, ConnectionUse use)
     {
         if (use.Confine is null)

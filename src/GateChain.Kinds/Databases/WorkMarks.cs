@@ -105,8 +105,8 @@ sealed class WorkMarks(Session session, string work, TimeProvider time)
 
     void Write(DbTransaction transaction, bool done, string? fingerprint, string? progress, string? result)
     {
-        // Looked for before it is written: where nothing is, to delete or to change locks the gap in some databases, and
-        // two that do so and then insert wait for each other.
+        // Looked for before it is written: where nothing is, to delete or to change locks the gap in some databases,
+        // and two that do so and then insert wait for each other.
         session.Execute(
             transaction,
             Find(transaction) is null

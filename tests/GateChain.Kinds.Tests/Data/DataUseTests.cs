@@ -101,7 +101,7 @@ public class DataUseTests
         string.Join(
             ' ',
             uses.Select(u =>
-                $"{(u.Direction == DataDirection.Reads ? '<' : '>')}{(withConnection ? u.Data.ToString() : u.Data.Name)}"
+                (u.Direction == DataDirection.Reads ? "<" : ">") + (withConnection ? u.Data.ToString() : u.Data.Name)
             )
         );
 }
