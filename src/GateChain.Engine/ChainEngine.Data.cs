@@ -1,6 +1,8 @@
 using GateChain.Core.Identity;
 using GateChain.Engine.Lineage;
+using GateChain.Engine.Live;
 using GateChain.Engine.Reading;
+using GateChain.Kinds.Connections;
 using GateChain.Storage;
 using Microsoft.Extensions.Logging;
 
@@ -9,15 +11,21 @@ namespace GateChain.Engine;
 public sealed partial class ChainEngine
 {
     RunTraces? _traces;
+    RunLog? _runLog;
     LineageSender? _lineage;
 
     /// <summary>Which data chains read and write.</summary>
     public DataFlows Data { get; }
 
+    IConnections ConnectionsOf(Area area) => Workspace.In(area).Connections;
+
+    ConnectionUse UseOf(Area area) => _options.Folders.For(_options.WorkFolder, Secrets.In(area));
+
     // And who tells of runs to other systems.
     DataFlows DataOf(ICatalogue catalogue, ILogger logger)
     {
         _traces = new(Reader, Feed, logger);
+        _runLog = new(Feed, logger);
         var data = new DataFlows(catalogue, Chains, Reader, Workspace, _options.WorkFolder);
         if (_options.Lineage is { } to)
         {
@@ -31,6 +39,7 @@ public sealed partial class ChainEngine
     void DisposeData()
     {
         _traces?.Dispose();
+        _runLog?.Dispose();
         _lineage?.Dispose();
     }
 }

@@ -96,13 +96,7 @@ public sealed partial class ChainEngine : IAsyncDisposable
         WorkspaceFiles = new(Workspace, Broken);
         Retirement = new(store.Catalogue, releases, Workspace, time);
         Drafts = new(store.Drafts, Workspace);
-        _stages = new(
-            options,
-            area => Workspace.In(area).Connections,
-            area => options.Folders.For(options.WorkFolder, Secrets.In(area)),
-            store.Runs,
-            logger
-        );
+        _stages = new(options, ConnectionsOf, UseOf, store.Runs, logger);
         if (shared is null)
         {
             Outbox.Add("stages", _stages.HandleAsync);
@@ -189,7 +183,7 @@ public sealed partial class ChainEngine : IAsyncDisposable
         if (options.KeepsHistory)
             Outbox.Add("history", HistoryIsGathered, History.HandleAsync);
         Data = DataOf(store.Catalogue, logger);
-        Keeping = new(options, store, Reader, time, logger);
+        Keeping = new(options, store, Reader, new(folder, ConnectionsOf, UseOf, logger), time, logger);
         Outlook = new(store.History, store.Runs, Reader, time);
         _dangers = new(Runs, Reader, Outlook, time, logger);
         _meter.Start(

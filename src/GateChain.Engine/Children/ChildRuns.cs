@@ -51,6 +51,7 @@ sealed class ChildRuns
         int Record,
         int Depth,
         bool Tried,
+        string Trace,
         bool Waits,
         CalledChain Chain,
         Value Inputs,
@@ -82,6 +83,7 @@ sealed class ChildRuns
             step.Record!.Number,
             (state.Parent?.Depth ?? 0) + 1,
             state.IsTry,
+            TraceContext.Shown(state, step.Record.Number),
             step.Step.Call!.Wait,
             step.Step.Call.Child,
             step.Inputs.AsMap.Find("inputs") ?? Value.EmptyMap,
@@ -138,7 +140,7 @@ sealed class ChildRuns
                 inputs,
                 call.Profile,
                 call.By,
-                new(call.Run, call.Step, call.Record, call.Depth, call.Tried)
+                new(call.Run, call.Step, call.Record, call.Depth, call.Tried, call.Trace)
             )
             .ConfigureAwait(false);
         return (run, 1);

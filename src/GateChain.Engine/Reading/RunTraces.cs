@@ -1,6 +1,5 @@
 using System.Diagnostics;
-using System.Security.Cryptography;
-using System.Text;
+using System.Runtime.CompilerServices;
 using GateChain.Core.Running.State;
 using GateChain.Engine.Live;
 using GateChain.Storage;
@@ -59,8 +58,14 @@ public sealed class RunTraces : IDisposable
         var leg = state.Resumes is [.., var last] ? last : null;
         var attempts = state.Attempts.Where(a => a.Leg == state.Leg && a.Ended is not null).Take(Most).ToList();
         var began = attempts.Select(a => a.Started).Append(state.Ended ?? default).Min();
-        var trace = ActivityTraceId.CreateFromBytes(SHA256.HashData(Encoding.UTF8.GetBytes(state.Uid)).AsSpan(0, 16));
-        var above = new ActivityContext(trace, ActivitySpanId.CreateRandom(), ActivityTraceFlags.Recorded);
+        var context = TraceContext.Of(state);
+        var trace = ActivityTraceId.CreateFromString(context.Trace);
+        // One that nobody began has no span above it; the source wants some to take its trace over.
+        var above = new ActivityContext(
+            trace,
+            context.Above is { } span ? ActivitySpanId.CreateFromString(span) : ActivitySpanId.CreateRandom(),
+            ActivityTraceFlags.Recorded
+        );
         using var root = _source.CreateActivity($"run {state.Chain.Name}", ActivityKind.Internal, above);
         if (root is null)
             return;
@@ -75,28 +80,35 @@ public sealed class RunTraces : IDisposable
             root.SetStatus(ActivityStatusCode.Error, error.Message);
         root.SetStartTime((leg is null ? state.Started ?? began : began).UtcDateTime);
         root.Start();
+        SpanId(root) = TraceContext.LegOf(state.Uid, state.Leg);
         // Those around others began before them.
         var spans = new Dictionary<string, ActivityContext>();
         foreach (var attempt in attempts.OrderBy(a => a.Started).ThenBy(a => a.Step.Length))
         {
             var around = Around(attempt.Step).Select(p => spans.GetValueOrDefault(p)).FirstOrDefault(c => c != default);
-            using var span = _source.CreateActivity(
+            using var activity = _source.CreateActivity(
                 attempt.Step,
                 ActivityKind.Internal,
                 around == default ? root.Context : around
             );
-            if (span is null)
+            if (activity is null)
                 continue;
-            span.SetTag("gatechain.attempt", attempt.Attempt);
-            span.SetStartTime(attempt.Started.UtcDateTime);
-            span.Start();
-            spans[attempt.Step] = span.Context;
+            activity.SetTag("gatechain.attempt", attempt.Attempt);
+            activity.SetStartTime(attempt.Started.UtcDateTime);
+            activity.Start();
+            SpanId(activity) = TraceContext.SpanOf(state.Uid, attempt.Number);
+            spans[attempt.Step] = activity.Context;
             if (attempt.Error is { } failure)
-                span.SetStatus(ActivityStatusCode.Error, failure.Message);
-            span.SetEndTime(attempt.Ended!.Value.UtcDateTime);
+                activity.SetStatus(ActivityStatusCode.Error, failure.Message);
+            activity.SetEndTime(attempt.Ended!.Value.UtcDateTime);
         }
         root.SetEndTime((state.Ended ?? began).UtcDateTime);
     }
+
+    // Whom a step called was shown the id of its attempt before there was a span: the span has that id. The library
+    // makes one of its own and takes none.
+    [UnsafeAccessor(UnsafeAccessorKind.Field, Name = "_spanId")]
+    static extern ref string? SpanId(Activity activity);
 
     // The paths of what is around a step, the nearest first: depots for depots[2]/load.
     static IEnumerable<string> Around(string path)

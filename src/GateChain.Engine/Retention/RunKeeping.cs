@@ -23,8 +23,8 @@ public sealed record ChainKeeping(string Chain, Area Area, KeepPlace? Place, Kee
 public sealed record KeepingPass(DateTimeOffset At, TimeSpan Took, IReadOnlyList<ChainKeeping> Chains);
 
 /// <summary>
-/// Lets runs go that have ended long ago, after rules that people set: their journals, logs, snapshots and files of
-/// steps. It works beside the runs, and gives way to them; a pass that was cut off is gone on with by the next one.
+/// Lets runs go that have ended long ago, after rules that people set: their journals, logs, snapshots, files of steps
+/// and marks in other databases. It works beside the runs, and gives way to them; a pass that was cut off is gone on with by the next one.
 /// Thread-safe; one pass at a time.
 /// </summary>
 public sealed class RunKeeping : IDisposable
@@ -39,13 +39,22 @@ public sealed class RunKeeping : IDisposable
     readonly IRetention _store;
     readonly IAuditLog _audit;
     readonly LeftFiles _files;
+    readonly LeftMarks _marks;
     readonly RunReader _reader;
     readonly TimeProvider _time;
     readonly ILogger _logger;
     readonly SemaphoreSlim _turn = new(1, 1);
 
-    internal RunKeeping(EngineOptions options, IStore store, RunReader reader, TimeProvider time, ILogger logger)
+    internal RunKeeping(
+        EngineOptions options,
+        IStore store,
+        RunReader reader,
+        LeftMarks marks,
+        TimeProvider time,
+        ILogger logger
+    )
     {
+        _marks = marks;
         (_store, _audit, _reader, _time, _logger) = (store.Retention, store.Audit, reader, time, logger);
         _files = new(options, store.Retention, time);
     }
@@ -122,6 +131,7 @@ public sealed class RunKeeping : IDisposable
         try
         {
             var began = _time.GetUtcNow();
+            _marks.Begin();
             var rules = await _store.RulesAsync().ConfigureAwait(false);
             var chains = new List<ChainKeeping>();
             foreach (var chain in await _store.ChainsAsync().ConfigureAwait(false))
@@ -167,6 +177,7 @@ public sealed class RunKeeping : IDisposable
             var old = await _store.OldAsync(chain, rule, now, after, Together).ConfigureAwait(false);
             if (old.Count > 0)
             {
+                var marks = await _marks.OfAsync(old.Select(o => o.Run)).ConfigureAwait(false);
                 var gone = await _store.RemoveAsync(old).ConfigureAwait(false);
                 count += old.Count(o => gone.Contains(o.Run));
                 foreach (var run in gone)
@@ -174,6 +185,7 @@ public sealed class RunKeeping : IDisposable
                     _reader.Forget(run);
                     _files.Remove(run);
                 }
+                _marks.Clear(marks, gone.ToHashSet(), cancel);
             }
             if (old.Count < Together)
                 break;

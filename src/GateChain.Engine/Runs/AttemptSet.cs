@@ -82,7 +82,8 @@ sealed class AttemptSet(RunState state, long epoch, RunServices services, Action
             state.IsTry,
             state.WorkKey(step),
             step.Inputs,
-            state.ProfileName
+            state.ProfileName,
+            TraceContext.Shown(state, step.Record.Number)
         );
 
     // How long until what could not be ended is tried again.

@@ -22,6 +22,7 @@ namespace GateChain.Engine.Runs;
 /// <param name="WorkKey">Names the piece of work.</param>
 /// <param name="Inputs">The settings with their expressions computed; no secret is in them.</param>
 /// <param name="Profile">The profile of the run; null for none.</param>
+/// <param name="Trace">What it shows of its trace to whom it calls.</param>
 sealed record AttemptOrder(
     long Run,
     string Step,
@@ -34,7 +35,8 @@ sealed record AttemptOrder(
     bool IsTry,
     WorkKey WorkKey,
     Value Inputs,
-    string? Profile = null
+    string? Profile = null,
+    string? Trace = null
 );
 
 /// <summary>
@@ -67,6 +69,7 @@ sealed class AttemptWork : IDisposable
             PassedVariables = options.PassedVariables,
             ProgramsAs = options.ProgramsAs,
             Node = options.Node,
+            Trace = order.Trace,
             Progress = _output,
             StepsFolder = options.Steps,
             Log = _output,
@@ -103,7 +106,7 @@ sealed class AttemptWork : IDisposable
         catch (Exception e)
         {
             _output.Note($"internal error: {e}");
-            _services.Keeper.Broken(_order.Run, e);
+            _services.Keeper.Broken(_order.Run, e, _order.Step);
             result = AttemptResult.Fail(
                 "internal",
                 $"the kind “{_kind.Description.Name}” broke: {e.Message}",

@@ -322,6 +322,6 @@ public sealed class RunRecovery : IRunKeeper
             }
         });
 
-    void IRunKeeper.Broken(long run, Exception exception) =>
-        _logger.LogError(exception, "Internal error in run {Run}", run);
+    void IRunKeeper.Broken(long run, Exception exception, string? step) =>
+        _logger.LogError(exception, "Internal error in run {Run}, step {Step}", run, step ?? "-");
 }

@@ -85,5 +85,6 @@ interface IRunKeeper
     void RecoverFromDisk(RunActor before, Core.Running.UnstorableInput input);
 
     /// <summary>The machine, or a kind, gave an exception.</summary>
-    void Broken(long run, Exception exception);
+    /// <param name="step">The step that it happened in; null for none.</param>
+    void Broken(long run, Exception exception, string? step = null);
 }

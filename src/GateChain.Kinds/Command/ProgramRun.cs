@@ -1,6 +1,7 @@
 using System.ComponentModel;
 using System.Diagnostics;
 using System.Text;
+using GateChain.Core.Running.State;
 using GateChain.Kinds.Contract;
 
 namespace GateChain.Kinds.Command;
@@ -174,6 +175,8 @@ static class ProgramRun
         start.Environment.Remove("GATECHAIN_SECRET_KEY");
         foreach (var (variable, value) in context.ProgramsAs?.Variables ?? [])
             start.Environment[variable] = value;
+        if (context.Trace is { } trace)
+            start.Environment[TraceContext.Header.ToUpperInvariant()] = trace;
         foreach (var (variable, value) in call.Env)
             start.Environment[variable] = value;
         if (context.Node is { } node)

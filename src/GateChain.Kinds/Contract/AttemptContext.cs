@@ -78,6 +78,11 @@ public sealed record AttemptContext
     /// </summary>
     public string? Node { get; init; }
 
+    /// <summary>
+    /// What the attempt shows of its trace to whom it calls, as a header <c>traceparent</c>; null for nothing.
+    /// </summary>
+    public string? Trace { get; init; }
+
     /// <summary>Names of environment variables that programs get from the service; null for all.</summary>
     public IReadOnlyList<string>? PassedVariables { get; init; }
 

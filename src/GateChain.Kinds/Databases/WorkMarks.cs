@@ -103,6 +103,26 @@ sealed class WorkMarks(Session session, string work, TimeProvider time)
             session.Execute(null, "DELETE FROM gatechain_work WHERE work = $work AND done = 0", ("work", work));
     }
 
+    /// <summary>Forgets all work of runs, in one look at the table.</summary>
+    public int ForgetRuns(IReadOnlyList<string> uids)
+    {
+        if (uids.Count == 0 || !IsThere())
+            return 0;
+        using var command = session.Command(
+            null,
+            "DELETE FROM gatechain_work WHERE "
+                + string.Join(" OR ", uids.Select((_, i) => $"work LIKE $u{i.ToString(CultureInfo.InvariantCulture)}")),
+            uids.Select(
+                (u, i) =>
+                    KeyValuePair.Create(
+                        $"u{i.ToString(CultureInfo.InvariantCulture)}",
+                        Core.Values.Value.String(u + "/%")
+                    )
+            )
+        );
+        return command.ExecuteNonQuery();
+    }
+
     void Write(DbTransaction transaction, bool done, string? fingerprint, string? progress, string? result)
     {
         // Looked for before it is written: where nothing is, to delete or to change locks the gap in some databases,

@@ -1,6 +1,7 @@
 using System.Net.Http.Headers;
 using System.Text;
 using System.Text.Json;
+using GateChain.Core.Running.State;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Settings;
@@ -96,6 +97,7 @@ sealed class HttpConnection : IDisposable
     readonly HttpConnectionSettings _settings;
     readonly HttpClient _client;
     string? _token;
+    string? _trace;
 
     readonly TimeProvider _time;
     readonly ISecrets? _secrets;
@@ -169,12 +171,22 @@ sealed class HttpConnection : IDisposable
 
     /// <summary>The connection of a name, or one without an address for null.</summary>
     /// <exception cref="StepFailedException">It can't be used.</exception>
-    public static HttpConnection Of(string? name, IConnections connections, ISecrets secrets, TimeProvider time)
+    public static HttpConnection Of(string? name, IConnections connections, ISecrets secrets, TimeProvider time) =>
+        name is null
+            ? new(new(), time, null, connections.Network)
+            : new(
+                connections.Require(name, Type.Name).Open<HttpConnectionSettings>(secrets),
+                time,
+                secrets,
+                connections.Network
+            );
+
+    /// <summary>The same for an attempt, which shows the trace that it belongs to.</summary>
+    public static HttpConnection Of(string? name, AttemptContext context)
     {
-        if (name is null)
-            return new(new(), time, null, connections.Network);
-        var settings = connections.Require(name, Type.Name).Open<HttpConnectionSettings>(secrets);
-        return new(settings, time, secrets, connections.Network);
+        var http = Of(name, context.Connections, context.Secrets, context.Time);
+        http._trace = context.Trace;
+        return http;
     }
 
     /// <summary>
@@ -258,6 +270,8 @@ sealed class HttpConnection : IDisposable
                 if (!request.Headers.Contains(name))
                     request.Headers.TryAddWithoutValidation(name, value);
             }
+            if (_trace is not null && !request.Headers.Contains(TraceContext.Header))
+                request.Headers.TryAddWithoutValidation(TraceContext.Header, _trace);
             request.Headers.Authorization ??= await WhoAsync(cancel).ConfigureAwait(false);
             var response = await _client.SendAsync(request, completion, cancel).ConfigureAwait(false);
             if (

@@ -66,7 +66,7 @@ public sealed class HttpKind : StepKind<HttpSettings>
     {
         try
         {
-            using var http = HttpConnection.Of(settings.Connection, context.Connections, context.Secrets, context.Time);
+            using var http = HttpConnection.Of(settings.Connection, context);
             return settings.Pages is { } pages
                 ? await PagesAsync(http, settings, pages, context, cancel).ConfigureAwait(false)
                 : await OneAsync(http, settings, context, cancel).ConfigureAwait(false);

@@ -154,7 +154,7 @@ public sealed class NotifyKind : StepKind<NotifySettings>
         CancellationToken cancel
     )
     {
-        using var http = HttpConnection.Of(settings.Connection, context.Connections, context.Secrets, context.Time);
+        using var http = HttpConnection.Of(settings.Connection, context);
         var id = context.WorkKey.ToString();
         var (text, type) = settings switch
         {

@@ -54,7 +54,7 @@ public sealed class RemoteKind : StepKind<RemoteSettings>
         Uri? job = null;
         try
         {
-            using var http = HttpConnection.Of(settings.Connection, context.Connections, context.Secrets, context.Time);
+            using var http = HttpConnection.Of(settings.Connection, context);
             var ticket = new JobTicket(context);
             try
             {

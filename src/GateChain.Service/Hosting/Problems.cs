@@ -89,6 +89,8 @@ sealed partial class Problems(ILogger<Problems> logger, DraftService drafts, ICa
                 return New(401, "Not signed in", exception.Message);
             case PreconditionRequiredException required:
                 return New(428, "Version required", required.Message);
+            case DamagedRunException damaged:
+                return New(500, "Damaged", damaged.Message);
             case NotReadException unread:
                 return New(503, "Unavailable", unread.Message);
             case StorageException storage:

@@ -52,8 +52,8 @@ sealed class Statements : IDisposable
         );
         _epoch = Prepare("SELECT epoch FROM runs WHERE id = ?1");
         _lastSeq = Prepare("SELECT max(seq) FROM journal WHERE run = ?1");
-        _row = Prepare("INSERT OR FAIL INTO journal (run, seq, count, body) VALUES (?1, ?2, ?3, ?4)");
-        _block = Prepare("INSERT OR FAIL INTO journal_tail (block) VALUES (?1)");
+        _row = Prepare("INSERT OR FAIL INTO journal (run, seq, count, body, sum) VALUES (?1, ?2, ?3, ?4, ?5)");
+        _block = Prepare("INSERT OR FAIL INTO journal_tail (block, sum) VALUES (?1, ?2)");
         _remove = Prepare("DELETE FROM journal_tail WHERE id <= ?1");
         _version = Prepare("PRAGMA data_version");
         _origin = Prepare("SELECT 1 FROM runs WHERE origin_key = ?1");
@@ -124,12 +124,13 @@ sealed class Statements : IDisposable
     }
 
     /// <summary>Adds a row to the journal.</summary>
-    public void AddRow(long run, long lastSeq, int count, ReadOnlySpan<byte> body)
+    public void AddRow(long run, long lastSeq, int count, ReadOnlySpan<byte> body, bool isDamaged)
     {
         raw.sqlite3_bind_int64(_row, 1, run);
         raw.sqlite3_bind_int64(_row, 2, lastSeq);
         raw.sqlite3_bind_int(_row, 3, count);
         raw.sqlite3_bind_blob(_row, 4, body);
+        raw.sqlite3_bind_int64(_row, 5, isDamaged ? Checksum.Wrong(body) : Checksum.Of(body));
         Run(_row);
     }
 
@@ -137,6 +138,7 @@ sealed class Statements : IDisposable
     public void AddBlock(ReadOnlySpan<byte> block)
     {
         raw.sqlite3_bind_blob(_block, 1, block);
+        raw.sqlite3_bind_int64(_block, 2, Checksum.Of(block));
         Run(_block);
     }
 

@@ -60,6 +60,9 @@ sealed class WriteBuffer(Statements statements, UnflushedRuns runs)
     // What runs that are not in their table yet were started for.
     readonly HashSet<string> _origins = [];
     readonly ByteBuffer _row = new();
+
+    // Where blocks lie, in the generation that was loaded, that are not what was written.
+    readonly List<(int From, int To)> _damaged = [];
     Generation _growing = new(),
         _sorted = new();
     int _number,
@@ -90,7 +93,13 @@ sealed class WriteBuffer(Statements statements, UnflushedRuns runs)
         _origins.Clear();
         runs.LeaveAll();
         var blocks = _growing.Blocks;
-        JournalReader.ReadWriteBuffer(statements.Db, block => block.CopyTo(blocks.Take(block.Length)));
+        _damaged.Clear();
+        JournalReader.ReadWriteBuffer(statements.Db, (block, isDamaged) =>
+        {
+            if (isDamaged)
+                _damaged.Add((blocks.Length, blocks.Length + block.Length));
+            block.CopyTo(blocks.Take(block.Length));
+        });
         _stored = blocks.Length;
         foreach (var entry in JournalBlocks.Read(blocks.From(0)))
         {
@@ -198,6 +207,7 @@ sealed class WriteBuffer(Statements statements, UnflushedRuns runs)
             return;
         statements.RemoveBlocks(_sorted.LastBlock);
         _sorted.Clear();
+        _damaged.Clear();
         foreach (var (run, owner) in _owners)
         {
             if (owner.Generation != _number)
@@ -224,16 +234,22 @@ sealed class WriteBuffer(Statements statements, UnflushedRuns runs)
             size += entries[next].Length;
         }
         ReadOnlySpan<byte> Body(int i) => blocks.Slice(entries[i].Start, entries[i].Length);
+        // What is damaged stays told so, and keeps nobody else from going on.
+        var isDamaged =
+            _damaged.Count > 0
+            && Enumerable
+                .Range(first, next - first)
+                .Any(i => _damaged.Any(d => entries[i].Start >= d.From && entries[i].Start < d.To));
         if (next == first + 1)
         {
-            statements.AddRow(run, seq, 1, Body(first));
+            statements.AddRow(run, seq, 1, Body(first), isDamaged);
         }
         else
         {
             _row.Clear();
             for (var i = first; i < next; i++)
                 JournalBlocks.Pack(_row, Body(i));
-            statements.AddRow(run, seq + (next - first) - 1, next - first, _row.From(0));
+            statements.AddRow(run, seq + (next - first) - 1, next - first, _row.From(0), isDamaged);
         }
         _sorted.Done = next;
         return size;

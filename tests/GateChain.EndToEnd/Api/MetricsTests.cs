@@ -103,7 +103,59 @@ public sealed partial class MetricsTests
         );
     }
 
-    // A receiver that keeps what it is sent.
+    // From who called the hook, through a run and its child, to whom a step of the child calls: one trace.
+    [Fact]
+    public async Task ATraceLeadsFromTheCallerOfAHookToWhomAStepCalls()
+    {
+        await using var collector = new Receiver();
+        await using var service = await Service.EmptyAsync("--otlp", collector.Address);
+        await service.Client.PushAsync(
+            new Dictionary<string, byte[]>
+            {
+                ["top.chain.yaml"] =
+                    "chain: top\nsteps:\n  loop: { kind: each, over: \"[1, 2]\", steps: { go: { kind: call, chain: below } } }"u8.ToArray(),
+                ["below.chain.yaml"] = Encoding.UTF8.GetBytes(
+                    $"chain: below\nsteps:\n  ask: {{ kind: http, set: {{ path: '{collector.Address}/asked', method: post }} }}\n"
+                        + "  show: { kind: command, set: { run: [sh, -c, 'echo $TRACEPARENT'] } }\n"
+                        + "gates: [ { from: ask, to: show } ]"
+                ),
+                ["triggers.yaml"] = "call: { chain: top, hook: { path: in, open: true } }"u8.ToArray(),
+            }
+        );
+        using var http = new HttpClient { BaseAddress = service.Address };
+        using var call = new HttpRequestMessage(HttpMethod.Post, "hooks/in");
+        const string trace = "4bf92f3577b34da6a3ce929d0e0e4736",
+            caller = "00f067aa0ba902b7";
+        call.Headers.Add("traceparent", $"00-{trace}-{caller}-01");
+        var answer = await http.SendAsync(call, TestContext.Current.CancellationToken);
+        Assert.True(answer.IsSuccessStatusCode, await answer.Content.ReadAsStringAsync());
+        foreach (var run in (long[])[1, 2, 3])
+            await service.EndAsync(run);
+        var (_, log, _) = await service.CliAsync("log", "2", "show");
+        await service.TerminateAsync();
+        var spans = collector.Spans();
+        Assert.Contains(spans, s =>
+            s.Name == "show" && log.Contains($"00-{trace}-{s.Id}-01", StringComparison.Ordinal)
+        );
+        Assert.All(spans, s => Assert.Equal(trace, s.Trace));
+        Assert.All(spans, s => Assert.True(s.Start > 0 && s.End >= s.Start));
+        Assert.Equal(spans.Count, spans.Select(s => s.Id).Distinct().Count());
+        var byId = spans.ToDictionary(s => s.Id);
+        var top = Assert.Single(spans, s => s.Name == "run top");
+        Assert.Equal(caller, top.Above);
+        foreach (var asked in spans.Where(s => s.Name == "ask"))
+        {
+            Assert.Equal("run below", byId[asked.Above].Name);
+            var go = byId[byId[asked.Above].Above];
+            Assert.Matches(@"^loop\[[01]\]/go$", go.Name);
+            Assert.Equal(("loop", "run top"), (byId[go.Above].Name, byId[byId[go.Above].Above].Name));
+        }
+        // What was shown is the span of the attempt.
+        Assert.Equal(2, collector.Shown.Count);
+        foreach (var shown in collector.Shown)
+            Assert.Contains(spans, s => s.Name == "ask" && shown == $"00-{trace}-{s.Id}-01");
+    }
+
     [Fact]
     public async Task ARunIsATraceWithASpanForEachAttempt()
     {
@@ -112,23 +164,92 @@ public sealed partial class MetricsTests
         await service.PushAsync(Chain);
         var run = (await service.Client.StartAsync(new("t"))).Id;
         await service.EndAsync(run);
-        var traces = await collector.AwaitAsync("/v1/traces");
-        // Names stand in the message as they are (protobuf, field by field).
-        var text = Encoding.UTF8.GetString(traces);
-        foreach (var word in (string[])["run t", "gatechain.run", "gatechain.outcome", "failed", "gatechain"])
-            Assert.Contains(word, text);
         await service.TerminateAsync();
+        var spans = collector.Spans();
+        Assert.Equal(["a", "b", "run t"], spans.Select(s => s.Name).Order());
+        Assert.Equal(1, spans.Select(s => s.Trace).Distinct().Count());
+        // 2 is an error.
+        Assert.Equal((0, 2, 2), (Of("a").Status, Of("b").Status, Of("run t").Status));
+        Assert.Equal("failed", Of("run t").Tags["gatechain.outcome"]);
+        Assert.Equal(Of("run t").Id, Of("a").Above);
         Assert.Contains("gatechain.runs.ended", Encoding.UTF8.GetString(await collector.AwaitAsync("/v1/metrics")));
+
+        Span Of(string name) => spans.Single(s => s.Name == name);
+    }
+
+    /// <summary>A span, as the protocol has it.</summary>
+    sealed record Span(
+        string Trace,
+        string Id,
+        string Above,
+        string Name,
+        ulong Start,
+        ulong End,
+        int Status,
+        IReadOnlyDictionary<string, string> Tags
+    );
+
+    /// <summary>A message of protobuf, field by field. Source: its encoding, and opentelemetry-proto 1.</summary>
+    sealed class Message
+    {
+        readonly List<(int Number, ulong Value, byte[] Bytes)> _fields = [];
+
+        public Message(byte[] bytes)
+        {
+            for (var at = 0; at < bytes.Length; )
+            {
+                var tag = Varint(bytes, ref at);
+                switch (tag & 7)
+                {
+                    case 0:
+                        _fields.Add(((int)(tag >> 3), Varint(bytes, ref at), []));
+                        break;
+                    case 1:
+                        _fields.Add(((int)(tag >> 3), BitConverter.ToUInt64(bytes, at), []));
+                        at += 8;
+                        break;
+                    case 2:
+                        var length = (int)Varint(bytes, ref at);
+                        _fields.Add(((int)(tag >> 3), 0, bytes[at..(at + length)]));
+                        at += length;
+                        break;
+                    case 5:
+                        _fields.Add(((int)(tag >> 3), BitConverter.ToUInt32(bytes, at), []));
+                        at += 4;
+                        break;
+                    default:
+                        throw new FormatException($"wire type {tag & 7}");
+                }
+            }
+        }
+
+        static ulong Varint(byte[] bytes, ref int at)
+        {
+            ulong value = 0;
+            for (var shift = 0; ; shift += 7)
+            {
+                value |= (ulong)(bytes[at] & 0x7f) << shift;
+                if (bytes[at++] < 0x80)
+                    return value;
+            }
+        }
+
+        public IEnumerable<Message> Under(int number) =>
+            _fields.Where(f => f.Number == number).Select(f => new Message(f.Bytes));
+
+        public string Hex(int number) => Convert.ToHexStringLower(Bytes(number));
+
+        public string Text(int number) => Encoding.UTF8.GetString(Bytes(number));
+
+        public ulong Value(int number) => _fields.FirstOrDefault(f => f.Number == number).Value;
+
+        byte[] Bytes(int number) => _fields.FirstOrDefault(f => f.Number == number).Bytes ?? [];
     }
 
     sealed class Receiver : IAsyncDisposable
     {
         readonly System.Net.HttpListener _listener = new();
-        readonly Dictionary<string, TaskCompletionSource<byte[]>> _came = new()
-        {
-            ["/v1/traces"] = new(TaskCreationOptions.RunContinuationsAsynchronously),
-            ["/v1/metrics"] = new(TaskCreationOptions.RunContinuationsAsynchronously),
-        };
+        readonly System.Collections.Concurrent.ConcurrentQueue<(string Path, byte[] Body)> _came = [];
         readonly Task _work;
 
         public Receiver()
@@ -142,7 +263,38 @@ public sealed partial class MetricsTests
 
         public string Address { get; }
 
-        public Task<byte[]> AwaitAsync(string path) => _came[path].Task.WaitAsync(TimeSpan.FromSeconds(60));
+        /// <summary>What requests showed of their trace.</summary>
+        public System.Collections.Concurrent.ConcurrentQueue<string> Shown { get; } = [];
+
+        public async Task<byte[]> AwaitAsync(string path)
+        {
+            for (var tries = 0; tries < 1_200; tries++)
+            {
+                if (_came.FirstOrDefault(c => c.Path == path).Body is { } body)
+                    return body;
+                await Task.Delay(50);
+            }
+            throw new TimeoutException($"nothing came to {path}");
+        }
+
+        public IReadOnlyList<Span> Spans() =>
+            [
+                .. _came
+                    .Where(c => c.Path == "/v1/traces")
+                    .SelectMany(c => new Message(c.Body).Under(1))
+                    .SelectMany(resource => resource.Under(2))
+                    .SelectMany(scope => scope.Under(2))
+                    .Select(s => new Span(
+                        s.Hex(1),
+                        s.Hex(2),
+                        s.Hex(4),
+                        s.Text(5),
+                        s.Value(7),
+                        s.Value(8),
+                        (int)(s.Under(15).FirstOrDefault()?.Value(3) ?? 0),
+                        s.Under(9).ToDictionary(t => t.Text(1), t => t.Under(2).First().Text(1))
+                    )),
+            ];
 
         async Task WorkAsync()
         {
@@ -153,8 +305,9 @@ public sealed partial class MetricsTests
                     var context = await _listener.GetContextAsync();
                     using var body = new MemoryStream();
                     await context.Request.InputStream.CopyToAsync(body);
-                    if (_came.TryGetValue(context.Request.Url!.AbsolutePath, out var came))
-                        came.TrySetResult(body.ToArray());
+                    _came.Enqueue((context.Request.Url!.AbsolutePath, body.ToArray()));
+                    if (context.Request.Url.AbsolutePath == "/asked")
+                        Shown.Enqueue(context.Request.Headers["traceparent"] ?? "");
                     context.Response.ContentType = "application/x-protobuf";
                     context.Response.Close();
                 }

@@ -19,6 +19,34 @@ public sealed class RetentionCommandTests : IAsyncLifetime
         return output + error;
     }
 
+    // In the databases that runs worked in nothing of them is left.
+    [Fact]
+    public async Task MarksGoWithTheirRuns()
+    {
+        await File.WriteAllTextAsync(Path.Combine(_service.Work, "in.csv"), "id\n1\n");
+        await _service.Client.PushAsync(
+            new Dictionary<string, byte[]>
+            {
+                ["connections.yaml"] =
+                    "db: { type: sqlite, path: dairy.db }\naway: { type: sqlite, path: no/where.db }"u8.ToArray(),
+                ["below.chain.yaml"] = (
+                    "chain: below\nsteps:\n  a: { kind: load, set: { from: { csv: in.csv }, "u8
+                    + "into: { connection: db, table: t, create: true } } }"u8
+                ).ToArray(),
+                ["top.chain.yaml"] = (
+                    "chain: top\nsteps: { a: { kind: call, chain: below }, "u8
+                    + "b: { kind: sql, ifFails: absorb, set: { connection: away, query: SELECT 1 } } }"u8
+                ).ToArray(),
+            }
+        );
+        for (var i = 0; i < 3; i++)
+            await _service.EndAsync((await _service.Client.StartAsync(new("top"))).Id);
+        Assert.Equal("3", _service.Ask("dairy.db", "SELECT count(*) FROM gatechain_work"));
+        await OutAsync(0, "retention", "--folder", "/", "--at-most", "1", "--at-least", "1");
+        await OutAsync(0, "retention", "--now");
+        Assert.Equal("1", _service.Ask("dairy.db", "SELECT count(*) FROM gatechain_work"));
+    }
+
     [Fact]
     public async Task OldRunsGoAndWhatIsPinnedStays()
     {

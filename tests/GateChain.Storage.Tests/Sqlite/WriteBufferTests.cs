@@ -105,6 +105,65 @@ public sealed class WriteBufferTests : IDisposable
         }
     }
 
+    // A bit that the disk flips is told for the runs that it belongs to, also when the row is sorted in later; all
+    // others go on.
+    [Theory]
+    [InlineData(1)]
+    [InlineData(7)]
+    public async Task AFlippedBitIsFound(int seed)
+    {
+        await using (var store = new SqliteStore(_folder["db"]))
+        {
+            var writers = new Writers(store, seed);
+            await writers.RunAsync(runs: 60, rows: 160);
+            Assert.Empty(writers.Wrong);
+        }
+        var random = new Random(seed);
+        var hit = new HashSet<long>();
+        using (var connection = new SqliteConnection($"Data Source={_folder["db"]};Pooling=False"))
+        {
+            foreach (var (table, body) in new[] { ("journal", "body"), ("journal_tail", "block") })
+            {
+                var rows = connection.Query<long>($"SELECT rowid FROM {table} WHERE length({body}) > 600").ToList();
+                var row = rows[random.Next(rows.Count)];
+                var bytes = connection.QuerySingle<byte[]>($"SELECT {body} FROM {table} WHERE rowid = {row}");
+                if (table == "journal")
+                {
+                    hit.Add(connection.QuerySingle<long>($"SELECT run FROM journal WHERE rowid = {row}"));
+                    bytes[random.Next(bytes.Length)] ^= (byte)(1 << random.Next(8));
+                }
+                else
+                {
+                    var runs = new List<long>();
+                    foreach (var entry in JournalBlocks.Read(bytes))
+                    {
+                        runs.Add(entry.Run);
+                        bytes[entry.Start] ^= entry.Start < 100 ? (byte)1 : (byte)0;
+                    }
+                    hit.UnionWith(runs);
+                }
+                connection.Execute($"UPDATE {table} SET {body} = @bytes WHERE rowid = {row}", new { bytes });
+            }
+        }
+        await using var again = new SqliteStore(_folder["db"]);
+        for (var sorted = 0; sorted < 2; sorted++)
+        {
+            for (var run = 1L; run <= 60; run++)
+            {
+                var wrong = new ConcurrentBag<string>();
+                if (hit.Contains(run))
+                    await Assert.ThrowsAsync<DamagedRunException>(() => Writers.LookAsync(again, run, 1, wrong));
+                else
+                    await Writers.LookAsync(again, run, 1, wrong);
+                Assert.Empty(wrong);
+            }
+            // All that lies in the buffer is sorted in by what is written now.
+            var writers = new Writers(again, seed + 1);
+            await writers.RunAsync(runs: 60, rows: 160);
+            Assert.Empty(writers.Wrong);
+        }
+    }
+
     [Fact]
     public async Task ReadersFindEveryRowOnceWhileItIsSortedIn()
     {

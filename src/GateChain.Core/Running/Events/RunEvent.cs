@@ -378,6 +378,14 @@ public sealed record BranchLook(string Branch, bool Taken, IReadOnlyList<PartVal
 /// <param name="Attempt">The number of the call's attempt among all attempts of its run.</param>
 /// <param name="Depth">How many runs are above it, from 1.</param>
 /// <param name="Tried">Whether the topmost of them is the try of a draft.</param>
-public sealed record ParentLink(long Run, string Step, int Attempt, int Depth, bool Tried = false);
+/// <param name="Trace">What the call's attempt shows of the trace that it belongs to.</param>
+public sealed record ParentLink(
+    long Run,
+    string Step,
+    int Attempt,
+    int Depth,
+    bool Tried = false,
+    string? Trace = null
+);
 
 public sealed record GateName(string Scope, int Gate);

@@ -33,6 +33,7 @@ sealed partial class RunState
             to.Int(parent.Attempt);
             to.Int(parent.Depth);
             to.Bool(parent.Tried);
+            to.TextOrNull(parent.Trace);
         }
         to.Long(RestartOf ?? 0);
         to.TextOrNull(Home);
@@ -117,7 +118,7 @@ sealed partial class RunState
         state.Outcome = from.Int() is >= 0 and var outcome ? (Outcome)outcome : null;
         (state.Outputs, state.Error) = (from.Value()!.Value, from.Error());
         if (from.Bool())
-            state.Parent = new(from.Long(), from.Text(), from.Int(), from.Int(), from.Bool());
+            state.Parent = new(from.Long(), from.Text(), from.Int(), from.Int(), from.Bool(), from.TextOrNull());
         state.RestartOf = from.Long() is > 0 and var old ? old : null;
         state.Home = from.TextOrNull();
         (state.IsQueued, state.IsLate, state.IsStopping, state.ResumeAt, state.CutAt) = (

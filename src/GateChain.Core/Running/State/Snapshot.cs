@@ -13,7 +13,7 @@ namespace GateChain.Core.Running.State;
 public static class Snapshot
 {
     // Grows with every change of what is written.
-    const int Version = 10;
+    const int Version = 11;
 
     /// <summary>Writes a state.</summary>
     public static void Write(RunState state, Stream to)
