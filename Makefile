@@ -43,8 +43,10 @@ format: console/node_modules/.installed
 	cd console && npm run --silent format
 
 # The long suite: 200 kills of the service and 50 of nodes, three times as many random runs, a million malformed
-# requests, the whole engine on PostgreSQL too, the console through a node that owns no run, longer pauses in typing.
+# requests, the whole engine on PostgreSQL too, the console through a node that owns no run, longer pauses in typing;
+# the Debian package built, installed, at work and removed.
 test-long: console
+	deploy/try-package.sh
 	AnalyzeTests=true GATECHAIN_ON_POSTGRES= GATECHAIN_CLUSTER=1 GATECHAIN_KILLS=200 GATECHAIN_RANDOM=3 GATECHAIN_FUZZ=50 GATECHAIN_PAUSES=50,150,400,2000 tests/run.sh
 
 # The program with all that it needs, under PREFIX: bin/gatechain, its folder in lib/, manual page, completion, and a

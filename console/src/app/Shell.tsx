@@ -31,10 +31,14 @@ const pages = [
   { to: "/lanes", name: "Lanes" },
   { to: "/connections", name: "Connections" },
   { to: "/files", name: "Files" },
+  { to: "/data", name: "Data" },
 ] as const;
 
 const nodesPage = { to: "/nodes", name: "Nodes" } as const;
-const accessPage = { to: "/access", name: "Access" } as const;
+const keeperPages = [
+  { to: "/keeping", name: "Keeping" },
+  { to: "/access", name: "Access" },
+] as const;
 
 /** What is shown to who has not signed in, without the bar. */
 const doorways = ["/sign-in", "/welcome"];
@@ -125,7 +129,7 @@ function Desk({ session }: { session: SessionInfo }) {
           {[
             ...pages,
             ...(health?.node == null ? [] : [nodesPage]),
-            ...(may(session, "administer") ? [accessPage] : []),
+            ...(may(session, "administer") ? keeperPages : []),
           ].map((page) => (
             <Link
               key={page.to}

@@ -90,6 +90,19 @@ const file = createRoute({
     entry: typeof search.entry === "string" ? search.entry : undefined,
   }),
 });
+const data = createRoute({
+  getParentRoute: () => root,
+  path: "/data",
+  component: lazyRouteComponent(() => import("../pages/DataPage"), "DataPage"),
+  validateSearch: (search: Record<string, unknown>): { name?: string } => ({
+    name: typeof search.name === "string" ? search.name : undefined,
+  }),
+});
+const keeping = createRoute({
+  getParentRoute: () => root,
+  path: "/keeping",
+  component: lazyRouteComponent(() => import("../pages/KeepingPage"), "KeepingPage"),
+});
 const help = createRoute({
   getParentRoute: () => root,
   path: "/help",
@@ -165,6 +178,8 @@ export const router = createRouter({
     connections,
     files,
     file,
+    data,
+    keeping,
     help,
     signIn,
     welcome,

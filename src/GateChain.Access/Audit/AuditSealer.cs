@@ -20,6 +20,7 @@ public sealed class AuditSealer : IAsyncDisposable
     readonly ILogger _logger;
     readonly SemaphoreSlim _sealing = new(1, 1);
     ITimer? _timer;
+    int _ended;
     (long Number, string Seal)? _last;
 
     internal AuditSealer(IAuditLog log, ILogger logger) => (_log, _logger) = (log, logger);
@@ -76,6 +77,9 @@ public sealed class AuditSealer : IAsyncDisposable
     /// <summary>Seals what is left, and ends.</summary>
     public async ValueTask DisposeAsync()
     {
+        // Who built it and who hosts it may both end it.
+        if (Interlocked.Exchange(ref _ended, 1) != 0)
+            return;
         if (_timer is not null)
             await _timer.DisposeAsync().ConfigureAwait(false);
         await RoundAsync().ConfigureAwait(false);

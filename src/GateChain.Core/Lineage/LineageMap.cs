@@ -50,13 +50,21 @@ public sealed class LineageMap
         [
             .. uses.Select(u => u.Use.Data)
                 .Distinct()
-                .OrderBy(d => d.Form)
+                .OrderBy(d =>
+                    d.Form switch
+                    {
+                        DataForm.Table => 0,
+                        DataForm.Address => 1,
+                        _ => 2,
+                    }
+                )
+                .ThenBy(d => d.Name.StartsWith("${", StringComparison.Ordinal))
                 .ThenBy(d => d.Connection, StringComparer.Ordinal)
                 .ThenBy(d => d.Name, StringComparer.Ordinal),
         ];
     }
 
-    /// <summary>All data, tables behind files, by connection and name.</summary>
+    /// <summary>All data: tables, addresses, files, by connection and name; behind them what is only computed.</summary>
     public IReadOnlyList<DatasetUses> All => [.. _all.Select(Of)];
 
     /// <summary>Who writes and reads some data, also under a pattern that it may be.</summary>

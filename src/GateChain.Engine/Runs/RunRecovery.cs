@@ -84,7 +84,8 @@ public sealed class RunRecovery : IRunKeeper
             _held[claim.Run.Id] = true;
             _stranded[claim.Run.Id] = new(held, Now, null);
         }
-        _logger.LogWarning("{Count} runs that had not ended wait: {Why}", claims.Count, held);
+        if (claims.Count > 0)
+            _logger.LogWarning("{Count} runs that had not ended wait: {Why}", claims.Count, held);
     }
 
     // Runs that wait for somebody to say that this is no copy that only looks like the original.

@@ -19,6 +19,8 @@ static class ServiceLog
             .MinimumLevel.Override("Orleans", LogEventLevel.Fatal)
             .MinimumLevel.Override("GateChain.Cluster.Calls", LogEventLevel.Warning)
             .MinimumLevel.Override("Polly", LogEventLevel.Warning)
+            // What keeps it from starting is told in a sentence by who starts it.
+            .MinimumLevel.Override("Microsoft.Extensions.Hosting.Internal.Host", LogEventLevel.Fatal)
             // That keys lie in a folder which only the service reads is meant so.
             .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error)
             .WriteTo.File(

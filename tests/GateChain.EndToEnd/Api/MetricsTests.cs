@@ -80,6 +80,21 @@ public sealed partial class MetricsTests
         Assert.Contains(samples, s => s.Key.StartsWith("dotnet_", StringComparison.Ordinal));
     }
 
+    // Of a name that is changed in the program the dashboard is not told by anybody else.
+    [Fact]
+    public void TheDashboardShowsWhatIsTold()
+    {
+        var text = File.ReadAllText(Path.Combine(Place.Root, "deploy/dashboard.json"));
+        var docs = File.ReadAllText(Path.Combine(Place.Root, "docs/operating.md"));
+        Assert.NotNull(System.Text.Json.Nodes.JsonNode.Parse(text)!["panels"]);
+        var names = GeneratedName.Matches(text).Select(m => m.Value).Distinct().ToList();
+        Assert.True(names.Count > 8);
+        Assert.All(names, n => Assert.Contains($"`{n}`", docs));
+    }
+
+    [GeneratedRegex("gatechain_[a-z_]+?(?=_bucket|[^a-z_])")]
+    private static partial Regex GeneratedName { get; }
+
     [Fact]
     public async Task ProbesAreAnswered()
     {

@@ -148,6 +148,35 @@ public sealed partial class ConsoleTests
     }
 
     [Fact]
+    public async Task WhatFeedsATableIsFollowedAndARunIsKeptInAnyCase()
+    {
+        var run = await RunAsync();
+        await _service.EndAsync(run);
+        await _page.GotoAsync("/data");
+        await _page.GetByLabel("Find").FillAsync("payments");
+        await _page.GetByRole(AriaRole.Link, new() { Name = "warehouse:payments" }).ClickAsync();
+        await _page.GetByRole(AriaRole.Link, new() { Name = "warehouse:pickups" }).ClickAsync();
+        await Expect(_page.GetByRole(AriaRole.Heading, new() { Level = 1 })).ToHaveTextAsync("warehouse:pickups");
+        await Expect(_page.GetByRole(AriaRole.Link, new() { Name = "milk-intake, depots/load" })).ToBeVisibleAsync();
+        await _page.GotoAsync($"/runs/{run}");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Pin…" }).ClickAsync();
+        await _page.GetByLabel("Why").FillAsync("the auditors look at it");
+        await _page.Keyboard.PressAsync("Enter");
+        await Expect(_page.GetByText("is pinned, with those that it has called")).ToBeVisibleAsync();
+        await _page.GotoAsync("/keeping");
+        await Expect(_page.GetByRole(AriaRole.Cell, new() { Name = "the auditors look at it" })).ToBeVisibleAsync();
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Change what stays of milk-intake" }).ClickAsync();
+        await _page.GetByLabel("Days").FillAsync("30");
+        await CheckAccessAsync("how long runs are kept");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Keep so" }).ClickAsync();
+        await Expect(_page.GetByRole(AriaRole.Cell, new() { Name = "kept for 30 days, the newest 10 in any case" }))
+            .ToBeVisibleAsync();
+        await _page.GetByRole(AriaRole.Button, new() { Name = $"Unpin run {run}" }).ClickAsync();
+        await Expect(_page.GetByText("None. Whoever may operate a run")).ToBeVisibleAsync();
+        _browser.CheckErrors();
+    }
+
+    [Fact]
     public async Task AxeFindsNothingOnAnyPage()
     {
         var run = await RunAsync();
@@ -161,6 +190,9 @@ public sealed partial class ConsoleTests
                 ($"/runs/{run}", ".step"),
                 ($"/runs/{run}?step=depots%5B2%5D%2Fload", "[data-testid=why]"),
                 ("/help", "dl"),
+                ("/data", "table.dense"),
+                ("/data?name=warehouse%3Apickups", ".flowplace"),
+                ("/keeping", ".usagebar"),
                 ("/nowhere", "h1"),
             }
         )

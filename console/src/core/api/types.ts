@@ -91,3 +91,13 @@ export type SignInInfo = Schemas["SignInInfo"];
 export type ProviderInfo = Schemas["ProviderInfo"];
 export type AreaRulesInfo = Schemas["AreaRulesInfo"];
 export type AuditInfo = Schemas["AuditInfo"];
+
+export type DatasetInfo = Schemas["DatasetInfo"];
+export type DatasetUsesInfo = Schemas["DatasetUsesInfo"];
+export type DataFlowInfo = Schemas["DataFlowInfo"];
+export type LineageInfo = Schemas["LineageInfo"];
+export type RetentionInfo = Schemas["RetentionInfo"];
+export type KeepRuleInfo = Schemas["KeepRuleInfo"];
+export type ChainKeepingInfo = Schemas["ChainKeepingInfo"];
+export type PinInfo = Schemas["PinInfo"];
+export type UsageInfo = Schemas["UsageInfo"];

@@ -20,6 +20,8 @@ const pages: Destination[] = [
   { key: "/lanes", name: "Lanes", about: "which steps are in which lane, and which wait" },
   { key: "/connections", name: "Connections", about: "where chains go, secrets, profiles" },
   { key: "/files", name: "Files", about: "settings and attachments beside the chains" },
+  { key: "/data", name: "Data", about: "what chains read and write, where it comes from and goes" },
+  { key: "/keeping", name: "Keeping", about: "how long runs are kept, pinned runs, what takes room" },
   { key: "/help", name: "Help", about: "words, kinds, functions, problems, keys" },
   { key: "/help?about=kinds", name: "Kinds of steps", about: "help" },
   { key: "/help?about=functions", name: "Functions of expressions", about: "help" },

@@ -6,6 +6,7 @@ import { act } from "../../app/act";
 import { pauseRun, restartRun, stopRun } from "../../core/api/client";
 import type { RunDetail } from "../../core/api/types";
 import { ConfirmButton } from "../page/ConfirmButton";
+import { PinButton } from "./PinButton";
 import { ResumeDialog } from "./ResumeDialog";
 
 /** What a person can do with a run in the state it is in. */
@@ -50,6 +51,7 @@ export function RunButtons({ run, chosen }: { run: RunDetail; chosen: string | n
             : "The run stays failed. It can be resumed by hand."}
         </ConfirmButton>
       )}
+      {!going && <PinButton run={run.id} />}
       {!going && (
         <ConfirmButton
           size="xs"
