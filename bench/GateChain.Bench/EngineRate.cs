@@ -5,6 +5,7 @@ using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Checking;
 using GateChain.Core.Expressions;
 using GateChain.Core.Identity;
+using GateChain.Core.Retention;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
@@ -91,6 +92,62 @@ static class EngineRate
     {
         var kind = new NothingKind { Began = new(), Ended = new() };
         await WithEngineAsync(kind, steps, engine => RunAllAsync(engine, runs, 1));
+        return HandOffs(kind);
+    }
+
+    /// <summary>
+    /// The same in a folder that holds what a year has left, once with nothing beside it and once while retention lets
+    /// go half of it; and how many runs went meanwhile.
+    /// </summary>
+    public static async Task<(List<double> Alone, List<double> Beside, long Gone)> BesideRetentionAsync(
+        string folder,
+        int runs,
+        int steps
+    )
+    {
+        var kind = new NothingKind { Began = new(), Ended = new() };
+        var (alone, gone) = (new List<double>(), 0L);
+        await WithEngineAsync(
+            kind,
+            steps,
+            async engine =>
+            {
+                await RunAllAsync(engine, runs, 1);
+                alone = HandOffs(kind);
+                kind.Began.Clear();
+                kind.Ended.Clear();
+                await engine.Keeping.SetRuleAsync(
+                    KeepPlace.OfFolder(Area.Root),
+                    new(180, 0, null),
+                    Actor.Person("bench")
+                );
+                var before = await CountAsync(folder);
+                using var cut = new CancellationTokenSource();
+                var pass = engine.Keeping.PassAsync(dryRun: false, cut.Token);
+                await RunAllAsync(engine, runs, 1);
+                await cut.CancelAsync();
+                await pass.ContinueWith(_ => { }, TaskScheduler.Default);
+                gone = before + runs - await CountAsync(folder);
+            },
+            history: false,
+            folder
+        );
+        return (alone, HandOffs(kind), gone);
+    }
+
+    static async Task<long> CountAsync(string folder)
+    {
+        await using var connection = new Microsoft.Data.Sqlite.SqliteConnection(
+            $"Data Source={Path.Combine(folder, "gatechain.db")};Pooling=False"
+        );
+        await connection.OpenAsync();
+        await using var command = connection.CreateCommand();
+        command.CommandText = "SELECT count(*) FROM runs";
+        return (long)(await command.ExecuteScalarAsync())!;
+    }
+
+    static List<double> HandOffs(NothingKind kind)
+    {
         var all = new List<double>();
         foreach (var ((run, step), ended) in kind.Ended!)
         {
@@ -123,12 +180,20 @@ static class EngineRate
             engine.Starter.StartAsync("bench", new Dictionary<string, Value>(), null, Actor.Person("bench"));
     }
 
-    static async Task WithEngineAsync(IStepKind kind, int steps, Func<ChainEngine, Task> work, bool history = true)
+    static async Task WithEngineAsync(
+        IStepKind kind,
+        int steps,
+        Func<ChainEngine, Task> work,
+        bool history = true,
+        string? there = null
+    )
     {
-        var folder = Directory.CreateTempSubdirectory("gatechain-bench-").FullName;
+        var folder = there ?? Directory.CreateTempSubdirectory("gatechain-bench-").FullName;
         try
         {
-            await using var store = await Open(folder);
+            await using var store = there is null
+                ? await Open(folder)
+                : new SqliteStore(Path.Combine(folder, "gatechain.db"));
             await using var engine = new ChainEngine(
                 new(folder, folder) { KeepsHistory = history },
                 store,
@@ -153,7 +218,8 @@ static class EngineRate
         }
         finally
         {
-            Directory.Delete(folder, recursive: true);
+            if (there is null)
+                Directory.Delete(folder, recursive: true);
         }
     }
 }

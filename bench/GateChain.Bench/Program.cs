@@ -80,6 +80,11 @@ if (args is ["history", ..])
     );
     return;
 }
+if (args is ["retention", ..])
+{
+    await Retention(args.Length > 1 ? int.Parse(args[1]) : 1_000_000);
+    return;
+}
 if (args is ["year", var folder, var count])
 {
     await Year.MakeAsync(folder, int.Parse(count));
@@ -187,6 +192,40 @@ async Task Latency()
         "hand-off from a step's end to its successor's work with 100 runs in flight: "
             + $"p50 {all[all.Count / 2]:0.00} ms, p99 {all[all.Count * 99 / 100]:0.00} ms"
     );
+}
+
+async Task Retention(int runs)
+{
+    var place = Directory.CreateTempSubdirectory("gatechain-bench-").FullName;
+    try
+    {
+        await Year.MakeAsync(place, runs, journals: true);
+        var (alone, beside, ratios, gone) = (new List<double>(), new List<double>(), new List<double>(), 0L);
+        for (var round = -1; round < Rounds; round++)
+        {
+            var (plain, with, went) = await EngineRate.BesideRetentionAsync(place, runs: 100, steps: 400);
+            gone += went;
+            if (round < 0)
+                continue;
+            alone.Add(plain[plain.Count / 2]);
+            beside.Add(with[with.Count / 2]);
+            ratios.Add(with[with.Count / 2] / plain[plain.Count / 2]);
+            Console.WriteLine(
+                $"round {round + 1}: hand-off p50 {plain[plain.Count / 2]:0.00} ms alone, {with[with.Count / 2]:0.00} "
+                    + $"beside; p99 {plain[plain.Count * 99 / 100]:0.00} and {with[with.Count * 99 / 100]:0.00}; "
+                    + $"{went:N0} runs went meanwhile"
+            );
+        }
+        Console.WriteLine(
+            $"100 runs in flight beside {runs:N0} that have ended: hand-off p50 {Median(alone):0.00} ms, while retention "
+                + $"lets go {Median(beside):0.00} ms; ratio {Median(ratios):0.00} [{ratios.Min():0.00}-{ratios.Max():0.00}]; "
+                + $"{gone:N0} runs went"
+        );
+    }
+    finally
+    {
+        Directory.Delete(place, recursive: true);
+    }
 }
 
 static double Median(List<double> values)

@@ -5,6 +5,8 @@ using GateChain.Core.Checking;
 using GateChain.Core.Expressions;
 using GateChain.Core.History;
 using GateChain.Core.Identity;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Values;
 using GateChain.Engine;
 using GateChain.Storage.Sqlite;
 using Microsoft.Data.Sqlite;
@@ -25,7 +27,8 @@ static class Year
 
     /// <param name="folder">Where it is made; must be empty.</param>
     /// <param name="runs">How many runs.</param>
-    public static async Task MakeAsync(string folder, int runs)
+    /// <param name="journals">Whether each has a journal too: that of one that was really run.</param>
+    public static async Task MakeAsync(string folder, int runs, bool journals = false)
     {
         Directory.CreateDirectory(folder);
         var file = Path.Combine(folder, "gatechain.db");
@@ -47,17 +50,49 @@ static class Year
                     .ToDictionary(c => $"{Name(c)}.chain.yaml", c => Encoding.UTF8.GetBytes(Source(Name(c)))),
                 Actor.Person("bench")
             );
+            if (journals)
+                await OneAsync(engine);
         }
         using var connection = new SqliteConnection($"Data Source={file};Pooling=False");
         connection.Open();
         Execute(connection, "PRAGMA synchronous = OFF");
         using (var transaction = connection.BeginTransaction())
         {
+            if (journals)
+            {
+                Execute(
+                    connection,
+                    "CREATE TEMP TABLE one AS SELECT seq, count, body, sum FROM journal WHERE run = 1; "
+                        + "DELETE FROM journal; DELETE FROM runs; DELETE FROM history; DELETE FROM outbox; "
+                        + "DELETE FROM occasions"
+                );
+            }
             Fill(connection, runs);
+            if (journals)
+            {
+                Execute(
+                    connection,
+                    "INSERT INTO journal (run, seq, count, body, sum) "
+                        + "SELECT r.id, o.seq, o.count, o.body, o.sum FROM runs r, one o"
+                );
+            }
             transaction.Commit();
         }
         Execute(connection, "PRAGMA wal_checkpoint(TRUNCATE)");
         Console.WriteLine($"{runs:N0} runs, {new FileInfo(file).Length / 1e6:N0} MB, in {folder}");
+    }
+
+    // A run with all of its decisions sorted into the journal.
+    static async Task OneAsync(ChainEngine engine)
+    {
+        var ended = new TaskCompletionSource(TaskCreationOptions.RunContinuationsAsynchronously);
+        using var listening = engine.Feed.Subscribe(null, change =>
+        {
+            if (change.Decision.Events[^1] is RunSettled)
+                ended.TrySetResult();
+        });
+        await engine.Starter.StartAsync(Name(0), new Dictionary<string, Value>(), null, Actor.Person("bench"));
+        await ended.Task;
     }
 
     static string Source(string name)
@@ -83,7 +118,8 @@ static class Year
             + "FROM chains WHERE name = @chain";
         using var leg = connection.CreateCommand();
         leg.CommandText =
-            "INSERT INTO history VALUES (@id, 1, @chain, 1, @state, @started, @ended, 0, 0, 1, 1, @steps)";
+            "INSERT INTO history (run, leg, chain, number, state, started, ended, late, source, latest, shape, steps) "
+            + "VALUES (@id, 1, @chain, 1, @state, @started, @ended, 0, 0, 1, 1, @steps)";
         var end = DateTimeOffset.UtcNow.AddMinutes(-1);
         for (var id = 1; id <= runs; id++)
         {
