@@ -217,8 +217,9 @@ async Task Retention(int runs)
             );
         }
         Console.WriteLine(
-            $"100 runs in flight beside {runs:N0} that have ended: hand-off p50 {Median(alone):0.00} ms, while retention "
-                + $"lets go {Median(beside):0.00} ms; ratio {Median(ratios):0.00} [{ratios.Min():0.00}-{ratios.Max():0.00}]; "
+            $"100 runs in flight beside {runs:N0} that have ended: hand-off p50 {Median(alone):0.00} ms, while "
+                + $"retention lets go {Median(beside):0.00} ms; ratio {Median(ratios):0.00} "
+                + $"[{ratios.Min():0.00}-{ratios.Max():0.00}]; "
                 + $"{gone:N0} runs went"
         );
     }

@@ -1,4 +1,5 @@
 using GateChain.Client;
+using GateChain.Core.Testing.Reading;
 using GateChain.Engine.Workspaces;
 
 namespace GateChain.Cli;
@@ -48,6 +49,16 @@ static class WorkspaceFolder
         }
         foreach (var named in Workspace.NamedBySettings(files))
             files[named] = Read(Path.Combine(folder, named));
+        return files;
+    }
+
+    /// <summary>The same with the contents of tests.</summary>
+    /// <exception cref="GateChainException">A file can't be read, or is larger than 4 MiB.</exception>
+    public static Dictionary<string, byte[]> ReadTests(string folder)
+    {
+        var files = ReadChains(folder);
+        foreach (var name in files.Keys.Where(n => n.EndsWith(TestsFile.Ending, StringComparison.Ordinal)).ToList())
+            files[name] = Read(Path.Combine(folder, name));
         return files;
     }
 

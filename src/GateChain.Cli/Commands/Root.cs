@@ -21,6 +21,7 @@ static class Root
                 CheckCommand.Create(),
                 PreviewCommand.Create(),
                 RehearseCommand.Create(),
+                TestCommand.Create(),
                 PushCommand.Create(),
                 PromoteCommand.Create(),
                 ExportCommand.Create(),

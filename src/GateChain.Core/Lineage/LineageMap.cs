@@ -64,7 +64,7 @@ public sealed class LineageMap
         ];
     }
 
-    /// <summary>All data: tables, addresses, files, by connection and name; behind them what is only computed.</summary>
+    /// <summary>All data: tables, addresses, files, by connection and name; what is only computed last.</summary>
     public IReadOnlyList<DatasetUses> All => [.. _all.Select(Of)];
 
     /// <summary>Who writes and reads some data, also under a pattern that it may be.</summary>

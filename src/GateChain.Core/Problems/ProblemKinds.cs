@@ -260,6 +260,12 @@ public static class ProblemKinds
         "Add retry with a limit."
     );
 
+    public static readonly ProblemKind UnknownInTest = Error(
+        "GC1801",
+        "A test names what is not there",
+        "Name a chain, step, gate, output, variable or profile that there is."
+    );
+
     public static readonly ProblemKind BadSchedule = Error(
         "GC1601",
         "A schedule can't be read",

@@ -30,6 +30,9 @@ public sealed record RehearsalAssumptions
     /// <summary>Outputs, and what probes see.</summary>
     public IReadOnlyList<RehearsedValue> Give { get; init; } = [];
 
+    /// <summary>Attempts of steps one by one; they count before the others.</summary>
+    public IReadOnlyList<RehearsedAttempts> Attempts { get; init; } = [];
+
     /// <summary>The wish as seen from inside a child run.</summary>
     internal RehearsalAssumptions Inside(
         string call,
@@ -48,6 +51,12 @@ public sealed record RehearsalAssumptions
                 .. Fail.Select(f => f.Step.Inside(call) is { } inner ? f with { Step = inner } : null)
                     .OfType<RehearsedFailure>(),
             ],
+            Attempts =
+            [
+                .. Attempts
+                    .Select(a => a.Step.Inside(call) is { } inner ? a with { Step = inner } : null)
+                    .OfType<RehearsedAttempts>(),
+            ],
             Give =
             [
                 .. Give.Select(g => g.Step.Inside(call) is { } inner ? g with { Step = inner } : null)
@@ -61,3 +70,18 @@ public sealed record RehearsedFailure(StepPattern Step, int? Attempts = null);
 
 /// <param name="Probe">The guard's probe that sees the value; null for an output.</param>
 public sealed record RehearsedValue(StepPattern Step, string? Probe, string Name, Value Value);
+
+/// <summary>What the attempts of a step come to, one by one.</summary>
+/// <param name="Step">The step.</param>
+/// <param name="Results">The first one first; the last one holds for all later ones. At least one.</param>
+/// <param name="Plays">Whether a called chain is played, and this said of it when it has ended.</param>
+public sealed record RehearsedAttempts(StepPattern Step, IReadOnlyList<RehearsedResult> Results, bool Plays = true)
+{
+    /// <summary>That of an attempt.</summary>
+    public RehearsedResult Of(int attempt) => Results[Math.Clamp(attempt, 1, Results.Count) - 1];
+}
+
+/// <summary>What one attempt comes to.</summary>
+/// <param name="Outputs">Its outputs; what is not there is the sample's, and of one that fails nothing.</param>
+/// <param name="Error">Its failure; null for success.</param>
+public sealed record RehearsedResult(IReadOnlyDictionary<string, Value> Outputs, Running.Events.StepError? Error);

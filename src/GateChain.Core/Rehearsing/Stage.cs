@@ -129,6 +129,8 @@ sealed class Stage
     {
         if (step.IsEnding)
             return AttemptResult.Fail("stopped", "ended early");
+        if (Planned(step) is { } planned)
+            return new(Value.Map(With(planned, step)), planned.Error);
         var failure = _wish.Fail.FirstOrDefault(f => f.Step.Matches(step.Path));
         var outputs = Value.Map(With(step.Step.Kind.Sample, step, probe: null));
         return failure is not null && (failure.Attempts is null || step.Attempt <= failure.Attempts)
@@ -137,6 +139,17 @@ sealed class Stage
                 new("rehearsed", "made to fail by the rehearsal")
             )
             : new(outputs);
+    }
+
+    RehearsedResult? Planned(StepState step) =>
+        _wish.Attempts.FirstOrDefault(a => a.Step.Matches(step.Path))?.Of(step.Attempt);
+
+    static DictionaryMap With(RehearsedResult planned, StepState step)
+    {
+        var values = planned.Error is null ? new Dictionary<string, Value>(step.Step.Kind.Sample) : [];
+        foreach (var (name, value) in planned.Outputs)
+            values[name] = value;
+        return DictionaryMap.Of(values);
     }
 
     // A step that fails gives only what was asked for.
@@ -156,6 +169,25 @@ sealed class Stage
     {
         var call = step.Step.Call!;
         var depth = (_state.Parent?.Depth ?? 0) + 1;
+        if (_wish.Attempts.FirstOrDefault(a => a.Step.Matches(step.Path)) is { Plays: false } instead)
+        {
+            var (outputs, failed) = instead.Of(step.Attempt);
+            Put(new ChildStartedInput(_now, step.Path, step.Attempt, _budget.NextRun(), 1));
+            if (step.Phase == StepPhase.Running)
+            {
+                Put(
+                    new ChildEndedInput(
+                        _now,
+                        step.Path,
+                        step.Child!.Run,
+                        failed is null ? Outcome.Succeeded : Outcome.Failed,
+                        Value.Map(DictionaryMap.Of(outputs)),
+                        failed
+                    )
+                );
+            }
+            return;
+        }
         if (_chains(call.Child) is not { } chain)
         {
             Put(
@@ -200,10 +232,12 @@ sealed class Stage
         if (step.Phase != StepPhase.Running)
             return;
         var failure = _wish.Fail.FirstOrDefault(f => f.Step.Matches(step.Path));
+        var planned = Planned(step);
         var (outcome, error) =
-            failure is not null && (failure.Attempts is null || step.Attempt <= failure.Attempts)
+            planned?.Error is { } planError ? (Outcome.Failed, planError)
+            : failure is not null && (failure.Attempts is null || step.Attempt <= failure.Attempts)
                 ? (Outcome.Failed, new("rehearsed", "made to fail by the rehearsal"))
-                : (child.State.Outcome ?? Outcome.Failed, child.State.Error);
+            : (child.State.Outcome ?? Outcome.Failed, child.State.Error);
         // What was cut inside is not continued with outside.
         if (child.IsCut)
             return;
@@ -212,6 +246,8 @@ sealed class Stage
         var given = child.State.Outputs.AsMap.Entries.Concat(
             With(new Dictionary<string, Value>(), step, probe: null).Entries
         );
+        if (planned is not null)
+            given = given.Concat(DictionaryMap.Of(planned.Outputs).Entries);
         Put(new ChildEndedInput(_now, step.Path, number, outcome, Value.Map(DictionaryMap.Of(given)), error));
     }
 

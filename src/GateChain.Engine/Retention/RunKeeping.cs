@@ -24,7 +24,8 @@ public sealed record KeepingPass(DateTimeOffset At, TimeSpan Took, IReadOnlyList
 
 /// <summary>
 /// Lets runs go that have ended long ago, after rules that people set: their journals, logs, snapshots, files of steps
-/// and marks in other databases. It works beside the runs, and gives way to them; a pass that was cut off is gone on with by the next one.
+/// and marks in other databases. It works beside the runs, and gives way to them; a pass that was cut off is gone on
+/// with by the next one.
 /// Thread-safe; one pass at a time.
 /// </summary>
 public sealed class RunKeeping : IDisposable

@@ -127,10 +127,13 @@ public sealed partial class MetricsTests
         await service.Client.PushAsync(
             new Dictionary<string, byte[]>
             {
-                ["top.chain.yaml"] =
-                    "chain: top\nsteps:\n  loop: { kind: each, over: \"[1, 2]\", steps: { go: { kind: call, chain: below } } }"u8.ToArray(),
+                ["top.chain.yaml"] = Encoding.UTF8.GetBytes(
+                    "chain: top\nsteps:\n  loop: { kind: each, over: \"[1, 2]\", "
+                        + "steps: { go: { kind: call, chain: below } } }"
+                ),
                 ["below.chain.yaml"] = Encoding.UTF8.GetBytes(
-                    $"chain: below\nsteps:\n  ask: {{ kind: http, set: {{ path: '{collector.Address}/asked', method: post }} }}\n"
+                    "chain: below\nsteps:\n"
+                        + $"  ask: {{ kind: http, set: {{ path: '{collector.Address}/asked', method: post }} }}\n"
                         + "  show: { kind: command, set: { run: [sh, -c, 'echo $TRACEPARENT'] } }\n"
                         + "gates: [ { from: ask, to: show } ]"
                 ),

@@ -6,8 +6,8 @@ using GateChain.Core.Values;
 namespace GateChain.Core.Running.State;
 
 /// <summary>
-/// Where a run stands in a distributed trace: the trace that a caller of its hook or the run above it began, else one of
-/// its own. Ids follow from what they name, so that they are the same on any node, and after a crash. Pure.
+/// Where a run stands in a distributed trace: the trace that a caller of its hook or the run above it began, else one
+/// of its own. Ids follow from what they name, so that they are the same on any node, and after a crash. Pure.
 /// </summary>
 /// <param name="Trace">32 hexadecimal digits.</param>
 /// <param name="Above">The span that it was begun from, 16 hexadecimal digits; null for none.</param>
