@@ -150,7 +150,8 @@ public class ChainTestsTests
     )]
     [InlineData(
         "steps: { \"many[1]/one\": { fails: x } }\n"
-            + "    expect: { gates: [ { from: one, to: two, in: \"many[0]\" }, { from: one, to: two, in: \"many[1]\", is: shut } ] }",
+            + "    expect: { gates: [ { from: one, to: two, in: \"many[0]\" }, "
+            + "{ from: one, to: two, in: \"many[1]\", is: shut } ] }",
         null
     )]
     [InlineData("steps: { ask: { gives: { n: 1 } } }\n    expect: { order: [ask, way, many] }", null)]
