@@ -2,6 +2,7 @@ using GateChain.Core.Identity;
 using GateChain.Engine.Lineage;
 using GateChain.Engine.Live;
 using GateChain.Engine.Reading;
+using GateChain.Engine.Replays;
 using GateChain.Kinds.Connections;
 using GateChain.Storage;
 using Microsoft.Extensions.Logging;
@@ -16,6 +17,9 @@ public sealed partial class ChainEngine
 
     /// <summary>Which data chains read and write.</summary>
     public DataFlows Data { get; }
+
+    /// <summary>Plays past runs again under another content.</summary>
+    public Replayer Replayer { get; }
 
     IConnections ConnectionsOf(Area area) => Workspace.In(area).Connections;
 

@@ -183,6 +183,7 @@ public sealed partial class ChainEngine : IAsyncDisposable
         if (options.KeepsHistory)
             Outbox.Add("history", HistoryIsGathered, History.HandleAsync);
         Data = DataOf(store.Catalogue, logger);
+        Replayer = new(store.Runs, store.Journal, Chains);
         Keeping = new(options, store, Reader, new(folder, ConnectionsOf, UseOf, logger), time, logger);
         Outlook = new(store.History, store.Runs, Reader, time);
         _dangers = new(Runs, Reader, Outlook, time, logger);

@@ -22,6 +22,7 @@ static class Root
                 PreviewCommand.Create(),
                 RehearseCommand.Create(),
                 TestCommand.Create(),
+                ReplayCommand.Create(),
                 PushCommand.Create(),
                 PromoteCommand.Create(),
                 ExportCommand.Create(),

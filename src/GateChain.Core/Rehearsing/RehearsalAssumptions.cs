@@ -33,6 +33,15 @@ public sealed record RehearsalAssumptions
     /// <summary>Attempts of steps one by one; they count before the others.</summary>
     public IReadOnlyList<RehearsedAttempts> Attempts { get; init; } = [];
 
+    /// <summary>What guards see, look by look; it counts before what is given for a probe.</summary>
+    public IReadOnlyList<RehearsedLooks> Looks { get; init; } = [];
+
+    /// <summary>
+    /// When what was asked of the world was answered in a run that is played again, in that order: others may be at
+    /// work meanwhile. What is not there is answered at once, and so is all of it when this is empty.
+    /// </summary>
+    public IReadOnlyList<RehearsedAnswer> Answers { get; init; } = [];
+
     /// <summary>The wish as seen from inside a child run.</summary>
     internal RehearsalAssumptions Inside(
         string call,
@@ -77,6 +86,12 @@ public sealed record RehearsedValue(StepPattern Step, string? Probe, string Name
 /// <param name="Plays">Whether a called chain is played, and this said of it when it has ended.</param>
 public sealed record RehearsedAttempts(StepPattern Step, IReadOnlyList<RehearsedResult> Results, bool Plays = true)
 {
+    /// <summary>
+    /// Whether they are those of one run, in their order, also where a container around the step was done again and its
+    /// attempts were counted anew.
+    /// </summary>
+    public bool InOrder { get; init; }
+
     /// <summary>That of an attempt.</summary>
     public RehearsedResult Of(int attempt) => Results[Math.Clamp(attempt, 1, Results.Count) - 1];
 }
@@ -85,3 +100,14 @@ public sealed record RehearsedAttempts(StepPattern Step, IReadOnlyList<Rehearsed
 /// <param name="Outputs">Its outputs; what is not there is the sample's, and of one that fails nothing.</param>
 /// <param name="Error">Its failure; null for success.</param>
 public sealed record RehearsedResult(IReadOnlyDictionary<string, Value> Outputs, Running.Events.StepError? Error);
+
+/// <summary>What the probes of a step's guard see at each look; the last one holds for all later ones.</summary>
+/// <param name="Step">The step.</param>
+/// <param name="Probes">Maps of what each probe sees, by name.</param>
+public sealed record RehearsedLooks(StepPattern Step, IReadOnlyList<Value> Probes);
+
+/// <summary>When something was answered.</summary>
+/// <param name="Path">The path of the step.</param>
+/// <param name="IsLook">Whether it is a look of its guard, and not the end of an attempt.</param>
+/// <param name="After">How long after the run's start.</param>
+public sealed record RehearsedAnswer(string Path, bool IsLook, TimeSpan After);

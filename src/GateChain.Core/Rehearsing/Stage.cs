@@ -31,7 +31,8 @@ sealed class Stage
     readonly Func<CalledChain, Chain?> _chains;
     readonly RunState _state;
     readonly List<Decision> _journal = [];
-    readonly Queue<Effect> _work = new();
+    readonly List<Effect> _work = [];
+    readonly AnswerOrder _answers;
     readonly Dictionary<(string, int), Rehearsal> _children = [];
     DateTimeOffset _now;
 
@@ -46,6 +47,7 @@ sealed class Stage
     )
     {
         (_wish, _chains, _now, _budget) = (wish, chains, wish.At, budget);
+        _answers = new(wish);
         _state = new(run, chain);
         foreach (var (name, value) in wish.Vars)
             _state.Root.Variables[name] = value;
@@ -61,13 +63,15 @@ sealed class Stage
     {
         while (!_state.HasEnded && !_budget.IsSpent)
         {
-            if (_work.TryDequeue(out var work))
+            var due = _state.IsPaused ? null : _state.NextDue;
+            if (_answers.Take(_work, due) is { } answer)
             {
-                Answer(work);
+                _now = answer.At > _now ? answer.At : _now;
+                Answer(answer.Work);
             }
-            else if (_state.NextDue is { } due && !_state.IsPaused)
+            else if (due is { } next)
             {
-                _now = due > _now ? due : _now;
+                _now = next > _now ? next : _now;
                 Put(new TimeInput(_now));
             }
             else
@@ -89,7 +93,7 @@ sealed class Stage
         foreach (var e in decision.Events)
         {
             if (Effect.Of(_state, e) is { } work)
-                _work.Enqueue(work);
+                _work.Add(work);
         }
     }
 
@@ -104,7 +108,9 @@ sealed class Stage
                         _now,
                         step.Path,
                         step.Hold!.Looks,
-                        Value.Map([.. step.Step.Guard!.Probes.Select(p => (p.Name, Seen(step, p)))])
+                        _wish.Looks.FirstOrDefault(l => l.Step.Matches(step.Path)) is { Probes.Count: > 0 } looks
+                            ? looks.Probes[Math.Min(Next($"{step.Path}?"), looks.Probes.Count) - 1]
+                            : Value.Map([.. step.Step.Guard!.Probes.Select(p => (p.Name, Seen(step, p)))])
                     )
                 );
                 break;
@@ -142,7 +148,14 @@ sealed class Stage
     }
 
     RehearsedResult? Planned(StepState step) =>
-        _wish.Attempts.FirstOrDefault(a => a.Step.Matches(step.Path))?.Of(step.Attempt);
+        _wish.Attempts.FirstOrDefault(a => a.Step.Matches(step.Path)) is { } planned
+            ? planned.Of(planned.InOrder ? Next(step.Path) : step.Attempt)
+            : null;
+
+    // How often it was asked, from 1.
+    int Next(string what) => _asked[what] = _asked.GetValueOrDefault(what) + 1;
+
+    readonly Dictionary<string, int> _asked = [];
 
     static DictionaryMap With(RehearsedResult planned, StepState step)
     {
@@ -171,7 +184,7 @@ sealed class Stage
         var depth = (_state.Parent?.Depth ?? 0) + 1;
         if (_wish.Attempts.FirstOrDefault(a => a.Step.Matches(step.Path)) is { Plays: false } instead)
         {
-            var (outputs, failed) = instead.Of(step.Attempt);
+            var (outputs, failed) = instead.Of(instead.InOrder ? Next(step.Path) : step.Attempt);
             Put(new ChildStartedInput(_now, step.Path, step.Attempt, _budget.NextRun(), 1));
             if (step.Phase == StepPhase.Running)
             {
@@ -284,6 +297,8 @@ sealed class Stage
                 RunEnds.Describe(c.State.Id, c.State.Chain.Name, c.State.Word, c.State.Error?.Message, c.State.Outputs)
             )
             .ToList();
+        if (Planned(step) is { } planned)
+            return new(Value.Map(DictionaryMap.Of(planned.Outputs)), planned.Error);
         return new(Value.Map(With(RunEnds.Outputs(ends).ToDictionary(o => o.Name, o => o.Value), step, probe: null)));
     }
 }

@@ -189,6 +189,7 @@ public sealed class GateChainService : IAsyncDisposable
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Positions)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Keeping)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Data)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Replayer)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Outlook)
             .AddSingleton<HomeViews>()
             .AddSingleton(store.History)
@@ -266,6 +267,7 @@ public sealed class GateChainService : IAsyncDisposable
         NodeEndpoints.Map(api);
         RetentionEndpoints.Map(api);
         LineageEndpoints.Map(api);
+        ReplayEndpoints.Map(api);
         HookEndpoints.Map(app);
         HealthEndpoint.Map(app);
         Telemetry.Map(app, options);

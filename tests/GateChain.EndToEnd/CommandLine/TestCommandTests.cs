@@ -64,4 +64,41 @@ public sealed class TestCommandTests
         Assert.Equal(0, exit);
         Assert.Contains("there are no tests", output);
     }
+
+    const string Night =
+        "chain: night\nparams: { n: { type: int } }\nsteps:\n"
+        + "  load: { kind: command, set: { run: [sh, -c, 'exit $0', \"${params.n}\"] } }\n"
+        + "  tell: { kind: command, set: { run: [echo, told] } }\n"
+        + "gates: [ { from: load, to: tell, on: failure } ]";
+
+    // A change is held against the nights that were: those that would have gone another way are told, with where.
+    [Fact]
+    public async Task PastRunsArePlayedAgainUnderAChange()
+    {
+        await using var service = await Service.EmptyAsync();
+        await service.PushAsync(Night);
+        foreach (var n in (int[])[0, 1, 0])
+        {
+            var given = new Dictionary<string, JsonElement> { ["n"] = JsonSerializer.SerializeToElement(n) };
+            await service.EndAsync((await service.Client.StartAsync(new("night", given))).Id);
+        }
+        var (exit, told, error) = await service.CliAsync("replay", "night", "--release", "1");
+        Assert.True(exit == 0, told + error);
+        Assert.Contains("3 of 3 runs would have gone the same way", told);
+        var changed = Path.Combine(service.Work, "changed.chain.yaml");
+        await File.WriteAllTextAsync(changed, Night.Replace("on: failure", "on: always", StringComparison.Ordinal));
+        (exit, told, _) = await service.CliAsync("replay", "night", "--file", changed);
+        Assert.Equal(1, exit);
+        Assert.Contains("1 of 3 runs would have gone the same way", told);
+        Assert.Contains("gate load → tell: shut → open", told);
+        Assert.Contains("step tell: skipped → succeeded", told);
+        Assert.Contains("“tell” did not run then", told);
+        (exit, told, _) = await service.CliAsync("replay", "night", "--file", changed, "--last", "1");
+        Assert.Contains("0 of 1 run would", told);
+        await File.WriteAllTextAsync(changed, Night.Replace("to: tell", "to: nobody", StringComparison.Ordinal));
+        (exit, _, error) = await service.CliAsync("replay", "night", "--file", changed);
+        Assert.NotEqual(0, exit);
+        Assert.Contains("nobody", error);
+        Assert.Equal(3, (await service.Client.RunsAsync()).Count);
+    }
 }

@@ -1966,6 +1966,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/chains/{name}/replay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Plays past runs again under a draft, a release or a given content; nothing of it is done */
+        post: operations["replayChain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me/password": {
         parameters: {
             query?: never;
@@ -3182,6 +3199,44 @@ export interface components {
         RenameResult: {
             places: components["schemas"]["RenamePlaceInfo"][];
             refusal: null | string;
+        };
+        ReplayDifferenceInfo: {
+            what: string;
+            path: string;
+            name: string;
+            was: null | string;
+            wouldBe: null | string;
+        };
+        ReplayInfo: {
+            under: string;
+            runs: components["schemas"]["ReplayedRunInfo"][];
+        };
+        ReplayRequest: {
+            source?: null | string;
+            /** Format: int32 */
+            release?: null | number;
+            /**
+             * Format: int32
+             * @default 30
+             */
+            last: number;
+            /** Format: date-time */
+            since?: null | string;
+        };
+        ReplayedRunInfo: {
+            /** Format: int64 */
+            run: number;
+            /** Format: date-time */
+            started: string;
+            /** Format: int32 */
+            release: null | number;
+            was: string;
+            wouldBe: string;
+            sameWay: boolean;
+            differences: components["schemas"]["ReplayDifferenceInfo"][];
+            unknown: string[];
+            unlike: null | string;
+            problem: null | string;
         };
         RestartRequest: {
             /** @default false */
@@ -10208,6 +10263,68 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    replayChain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReplayRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReplayInfo"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
