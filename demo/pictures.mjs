@@ -1,4 +1,4 @@
-// Takes the pictures of the console's pages. usage: node pictures.mjs <address> failed|paused|access|nodes|resumed
+// Takes the pictures of the console's pages. usage: node pictures.mjs <address> failed|paused|access|nodes|data|resumed
 import { chromium } from "../console/node_modules/playwright-core/index.mjs";
 
 const [address, part] = process.argv.slice(2);
@@ -44,6 +44,8 @@ if (part === "failed") {
     await p.getByRole("button", { name: "Sign in" }).click();
     await p.locator("table.dense").waitFor();
   });
+} else if (part === "data") {
+  await page("console-data", "/data?name=warehouse%3Apickups", ".flowplace");
 } else if (part === "nodes") {
   await page("console-nodes", "/nodes", "table.nodes");
 } else if (part === "paused") {

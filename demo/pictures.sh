@@ -36,7 +36,7 @@ terminal check gatechain check broken.chain.yaml
 rm demo/broken.chain.yaml
 "$gatechain" resume 1 --set max_bad=100 --follow > /dev/null
 "$gatechain" run warehouse-check --follow > /dev/null
-FS=7 GEO=200x76 terminal help gatechain --help
+node demo/pictures.mjs "http://127.0.0.1:$PORT" data
 mkdir -p demo/out/inbox/late
 printf 'pickup_id,depot,litres\nL-71,west,1840.5\n' > demo/out/inbox/late/tanker-7.csv
 sleep 5

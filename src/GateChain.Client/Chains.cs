@@ -41,6 +41,28 @@ public sealed record RetireRequest(string? Why = null);
 /// <param name="Breaks">What the version that was asked about would break there, a sentence each.</param>
 public sealed record ChainUseInfo(string? Chain, string? Step, string? Trigger, IReadOnlyList<string> Breaks);
 
+/// <summary>A step of another chain that reads what a chain writes.</summary>
+/// <param name="Data">The data, as the chain writes it.</param>
+/// <param name="Chain">The other chain.</param>
+/// <param name="Step">The address of its step.</param>
+public sealed record DataReaderInfo(string Data, string Chain, string Step);
+
+/// <summary>What hangs on a chain, and on what it hangs itself.</summary>
+/// <param name="Uses">The steps that call it, and the triggers that start it.</param>
+/// <param name="Listeners">The triggers that fire for how its runs end.</param>
+/// <param name="Readers">The steps of others that read what it writes, as it is declared.</param>
+/// <param name="Connections">The connections that it uses.</param>
+/// <param name="Calls">The chains that it calls.</param>
+/// <param name="Lanes">The lanes that its steps queue for.</param>
+public sealed record ConsequencesInfo(
+    IReadOnlyList<ChainUseInfo> Uses,
+    IReadOnlyList<string> Listeners,
+    IReadOnlyList<DataReaderInfo> Readers,
+    IReadOnlyList<string> Connections,
+    IReadOnlyList<string> Calls,
+    IReadOnlyList<string> Lanes
+);
+
 /// <param name="Source">A version of the chain that is not released yet.</param>
 public sealed record UsesRequest(string Source);
 

@@ -18,6 +18,12 @@ public sealed partial class ChainEngine
     /// <summary>Which data chains read and write.</summary>
     public DataFlows Data { get; }
 
+    /// <summary>Runs as they were at any moment.</summary>
+    public RunMoments Moments { get; }
+
+    /// <summary>What hangs on chains.</summary>
+    public Consequences Consequences { get; }
+
     /// <summary>Plays past runs again under another content.</summary>
     public Replayer Replayer { get; }
 
@@ -42,6 +48,7 @@ public sealed partial class ChainEngine
 
     void DisposeData()
     {
+        Moments.Dispose();
         _traces?.Dispose();
         _runLog?.Dispose();
         _lineage?.Dispose();

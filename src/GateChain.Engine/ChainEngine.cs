@@ -184,6 +184,8 @@ public sealed partial class ChainEngine : IAsyncDisposable
             Outbox.Add("history", HistoryIsGathered, History.HandleAsync);
         Data = DataOf(store.Catalogue, logger);
         Replayer = new(store.Runs, store.Journal, Chains);
+        Moments = new(folder, store.Runs);
+        Consequences = new(Uses, Data, store.Catalogue, Chains, Workspace);
         Keeping = new(options, store, Reader, new(folder, ConnectionsOf, UseOf, logger), time, logger);
         Outlook = new(store.History, store.Runs, Reader, time);
         _dangers = new(Runs, Reader, Outlook, time, logger);

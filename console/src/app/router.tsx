@@ -155,9 +155,12 @@ const run = createRoute({
   getParentRoute: () => root,
   path: "/runs/$id",
   component: lazyRouteComponent(() => import("../pages/RunPage"), "RunPage"),
-  validateSearch: (search: Record<string, unknown>): { step?: string; leg?: number; do?: "resume" } => ({
+  validateSearch: (
+    search: Record<string, unknown>,
+  ): { step?: string; leg?: number; moment?: number; do?: "resume" } => ({
     step: typeof search.step === "string" ? search.step : undefined,
     leg: typeof search.leg === "number" ? search.leg : undefined,
+    moment: typeof search.moment === "number" ? search.moment : undefined,
     do: search.do === "resume" ? "resume" : undefined,
   }),
 });

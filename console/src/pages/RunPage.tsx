@@ -1,6 +1,8 @@
 import { useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { useMemo, useState } from "react";
+import { useQuery } from "@tanstack/react-query";
 import { useNow } from "../app/useNow";
+import { momentQuery } from "../queries/runs";
 import { useRun } from "../queries/useRun";
 import { getStep } from "../core/api/client";
 import type { IterationPage, IterationStatus } from "../core/api/types";
@@ -16,15 +18,20 @@ import { RunFacts } from "../parts/run/RunFacts";
 import { RunGrid } from "../parts/run/RunGrid";
 import { RunNotice } from "../parts/run/RunNotice";
 import { RunHead } from "../parts/run/RunHead";
+import { TimeBar } from "../parts/run/TimeBar";
 import { StepPanel } from "../parts/step/StepPanel";
 import { inScope, iterationsOf } from "../core/stepPath";
 
 /** One run: the chain as it runs, its steps in time, and the chosen step. */
 export function RunPage() {
   const id = Number(useParams({ from: "/runs/$id" }).id);
-  const { step, leg } = useSearch({ from: "/runs/$id" });
+  const { step, leg, moment } = useSearch({ from: "/runs/$id" });
   const navigate = useNavigate();
-  const { run: shown, error } = useRun(id, leg);
+  const { run: current, error: unread } = useRun(id, leg);
+  const { data: then, error: noMoment } = useQuery(momentQuery(id, moment));
+  const shown = moment === undefined ? current : (then ?? current);
+  const error = unread ?? (moment === undefined ? null : (noMoment?.message ?? null));
+  const isPast = leg !== undefined || moment !== undefined;
   const [more, setMore] = useState<readonly IterationPage[]>([]);
   const [finding, setFinding] = useState<{ path: string; title: string } | null>(null);
   const run = useMemo(() => shown && withIterations(shown, more), [shown, more]);
@@ -34,12 +41,14 @@ export function RunPage() {
   // What is beside drawing and timeline can be shut; whoever chooses a step wants to see it.
   const [shut, setShut] = useRemembered<boolean>("run panel shut", false);
   const show = (path: string | undefined) =>
-    void navigate({ to: "/runs/$id", params: { id: String(id) }, search: { step: path, leg }, replace: true });
+    void navigate({ to: "/runs/$id", params: { id: String(id) }, search: { step: path, leg, moment }, replace: true });
   const choose = (path: string) => {
     setShut(false);
     show(path);
   };
   const unchoose = () => show(undefined);
+  const goTo = (next: number | undefined) =>
+    void navigate({ to: "/runs/$id", params: { id: String(id) }, search: { step, moment: next }, replace: true });
   const pick = (container: string, index: number) => setPicked((before) => new Map(before).set(container, index));
   // A step of another iteration comes into view when it is chosen.
   const chooseInGrid = (path: string) => {
@@ -50,7 +59,7 @@ export function RunPage() {
   const gateWhy: CanvasView["gateWhy"] = async (gate) => {
     const target = run && inView(run, picked).step(inScope(gate.scope, gate.to));
     if (!target) return "The steps around this gate have not begun, so it is undecided.";
-    const { why } = await getStep(id, target.path, leg);
+    const { why } = await getStep(id, target.path, leg, moment);
     return why.gates.find((g) => g.from === gate.from && g.label === gate.label)?.sentence ?? "It is undecided.";
   };
   const view = useMemo(
@@ -62,13 +71,13 @@ export function RunPage() {
             choose,
             pick,
             open: (run) => void navigate({ to: "/runs/$id", params: { id: String(run) } }),
-            find: leg === undefined ? (path, title) => setFinding({ path, title }) : undefined,
-            gateKey: `${String(id)}-${String(leg)}-${JSON.stringify([...picked])}`,
+            find: !isPast ? (path, title) => setFinding({ path, title }) : undefined,
+            gateKey: `${String(id)}-${String(leg)}-${String(moment)}-${JSON.stringify([...picked])}`,
             gateWhy,
           }
         : null,
     // eslint-disable-next-line react-hooks/exhaustive-deps -- choose and pick only hand on
-    [run, picked, step, id, leg],
+    [run, picked, step, id, leg, moment],
   );
 
   const pickFound = (iteration: IterationStatus, page: IterationPage) => {
@@ -95,10 +104,15 @@ export function RunPage() {
           run={run}
           now={now}
           leg={leg}
+          past={isPast}
+          through={moment === undefined ? () => goTo(run.seq) : undefined}
           chosen={known}
           setLeg={(next) => void navigate({ to: "/runs/$id", params: { id: String(id) }, search: { step, leg: next } })}
         />
-        <RunNotice run={run} now={now} past={leg !== undefined} choose={chooseInGrid} />
+        {moment !== undefined && current && (
+          <TimeBar run={id} last={current.seq} moment={moment} go={goTo} close={() => goTo(undefined)} />
+        )}
+        <RunNotice run={run} now={now} past={isPast} choose={chooseInGrid} />
       </div>
       <div className="runbody" data-shut={shut}>
         <div className="runleft">
@@ -113,7 +127,7 @@ export function RunPage() {
             Details
           </button>
         ) : known !== null ? (
-          <StepPanel run={run} path={known} leg={leg} now={now} close={unchoose} />
+          <StepPanel run={run} path={known} leg={leg} moment={moment} now={now} close={unchoose} />
         ) : (
           <RunFacts run={run} close={() => setShut(true)} />
         )}

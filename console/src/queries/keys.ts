@@ -29,6 +29,8 @@ export const keys = {
   logSearch: (run: number, ...rest: unknown[]) => ["log search", run, ...rest] as const,
   lookup: (chain: string, what: string, connection: string | null, begin: string | null) =>
     ["lookup", chain, what, connection, begin] as const,
+  moments: (run: number) => ["moments", run] as const,
+  moment: (run: number, seq: number) => ["moments", run, seq] as const,
   names: (chain: string, ...rest: unknown[]) => ["names", chain, ...rest] as const,
   backfills: ["backfills"] as const,
   profiles: ["profiles"] as const,

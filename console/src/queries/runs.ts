@@ -1,15 +1,18 @@
 import { infiniteQueryOptions, queryOptions, useQueryClient } from "@tanstack/react-query";
 import {
   getProgress,
+  getRun,
   getStep,
   getTrail,
   listIterations,
+  listMoments,
   listRuns,
   planResume,
   resumeRun,
   type ResumeOrder,
   type RunFilter,
 } from "../core/api/client";
+import type { MomentInfo } from "../core/api/types";
 import type { RunListPage } from "../core/runs/runLists";
 import { keys } from "./keys";
 
@@ -63,11 +66,47 @@ export const recentRunsQuery = (chain: string) =>
  * A step of a run.
  * @param version changes whenever the step has changed: it is asked again then, not with every change of the run
  */
-export const stepQuery = (run: number, path: string, leg: number | undefined, version: string) =>
+export const stepQuery = (
+  run: number,
+  path: string,
+  leg: number | undefined,
+  moment: number | undefined,
+  version: string,
+) =>
   queryOptions({
-    queryKey: keys.step(run, path, leg, version),
-    queryFn: () => getStep(run, path, leg),
+    queryKey: keys.step(run, path, leg, moment, version),
+    queryFn: () => getStep(run, path, leg, moment),
     placeholderData: (before) => (before?.status.path === path ? before : undefined),
+  });
+
+/** A run as it was behind a decision; the one before stays until it is there. */
+export const momentQuery = (run: number, moment: number | undefined) =>
+  queryOptions({
+    queryKey: keys.moment(run, moment ?? 0),
+    queryFn: () => getRun(run, undefined, moment),
+    enabled: moment !== undefined,
+    staleTime: Infinity,
+    gcTime: 60_000,
+    placeholderData: (before) => (before?.id === run ? before : undefined),
+  });
+
+/** How many decisions are listed at most; later ones are shown without their words. */
+const mostMoments = 20_000;
+
+/** The decisions of a run up to one. */
+export const momentsQuery = (run: number, last: number) =>
+  queryOptions({
+    queryKey: [...keys.moments(run), "all", last],
+    queryFn: async () => {
+      const found: MomentInfo[] = [];
+      for (;;) {
+        const page = await listMoments(run, found.at(-1)?.seq ?? 0);
+        found.push(...page);
+        if (page.length === 0 || (found.at(-1)?.seq ?? 0) >= last || found.length >= mostMoments) return found;
+      }
+    },
+    staleTime: Infinity,
+    placeholderData: (before) => before,
   });
 
 /** The calls that lead to a run; they never change. */

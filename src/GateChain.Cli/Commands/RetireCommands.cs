@@ -17,10 +17,18 @@ static class RetireCommands
                 async (parsed, client, cancel) =>
                 {
                     var chain = parsed.GetValue(Chain)!;
-                    var uses = await client.UsesAsync(chain, cancel);
+                    var found = await client.ConsequencesAsync(chain, cancel);
                     var retired = await client.RetireAsync(chain, parsed.GetValue(Message), cancel);
-                    foreach (var use in uses)
+                    foreach (var use in found.Uses)
                         Console.Error.WriteLine($"warning: {UsesCommand.NameOf(use)} starts it in vain from now on");
+                    foreach (var listener in found.Listeners)
+                        Console.Error.WriteLine($"warning: trigger {listener} waits for its runs in vain from now on");
+                    foreach (var reader in found.Readers)
+                    {
+                        Console.Error.WriteLine(
+                            $"warning: {reader.Chain}, step {reader.Step} reads {reader.Data}, which it writes"
+                        );
+                    }
                     if (parsed.GetValue(ServiceCommand.Json))
                         ServiceCommand.WriteJson(retired);
                     else

@@ -47,6 +47,7 @@ static class Root
                 RunCommand.Create(),
                 RunsCommand.Create(),
                 ShowCommand.Create(),
+                MomentsCommand.Create(),
                 WhyCommand.Create(),
                 HistoryCommands.Diff(),
                 HistoryCommands.History(),

@@ -8,6 +8,11 @@ static class ShowCommand
 {
     static readonly Option<int?> Leg = new("--leg") { Description = "As the run was when this leg ended" };
 
+    static readonly Option<long?> Moment = new("--moment")
+    {
+        Description = "As the run was behind this decision; gatechain moments RUN lists them",
+    };
+
     public static Command Create() =>
         ServiceCommand.Create(
             "show",
@@ -29,7 +34,10 @@ static class ShowCommand
                         ServiceCommand.WriteJson(end);
                     return ExitCodes.Of(end.State);
                 }
-                var run = await client.RunAsync(id, parsed.GetValue(Leg), cancel);
+                var moment = parsed.GetValue(Moment);
+                var run = moment is { } at
+                    ? await client.RunAtAsync(id, at, cancel)
+                    : await client.RunAsync(id, parsed.GetValue(Leg), cancel);
                 if (json)
                 {
                     ServiceCommand.WriteJson(run);
@@ -37,7 +45,7 @@ static class ShowCommand
                 else
                 {
                     Tables.Write(RunPicture.Of(run, DateTimeOffset.UtcNow, height: null, whole: true));
-                    if (run.Ended is null && await client.ExpectedAsync(id, cancel) is { } expected)
+                    if (moment is null && run.Ended is null && await client.ExpectedAsync(id, cancel) is { } expected)
                         Console.WriteLine($"  {Words.Expected(expected)}");
                     Ending.Write(run);
                 }
@@ -45,6 +53,7 @@ static class ShowCommand
             },
             ServiceCommand.Run,
             Leg,
+            Moment,
             RunCommand.Follow,
             RunCommand.WaitPaused
         );

@@ -16,13 +16,14 @@ static class UsesCommand
     public static Command Create() =>
         ServiceCommand.Create(
             "uses",
-            "Lists the steps that call a chain, and the triggers that start it",
+            "Tells what hangs on a chain: who calls, starts and listens to it, reads what it writes; and what it needs",
             async (parsed, client, cancel) =>
             {
                 var chain = parsed.GetValue(Chain)!;
-                var uses = parsed.GetValue(Draft)
-                    ? await client.UsesAsync(chain, (await client.DraftAsync(chain, cancel)).Source, cancel)
-                    : await client.UsesAsync(chain, cancel);
+                var json = parsed.GetValue(ServiceCommand.Json);
+                if (!parsed.GetValue(Draft))
+                    return All(await client.ConsequencesAsync(chain, cancel), chain, json);
+                var uses = await client.UsesAsync(chain, (await client.DraftAsync(chain, cancel)).Source, cancel);
                 if (parsed.GetValue(ServiceCommand.Json))
                     ServiceCommand.WriteJson(uses);
                 else if (uses.Count == 0)
@@ -37,6 +38,35 @@ static class UsesCommand
             Chain,
             Draft
         );
+
+    static int All(ConsequencesInfo found, string chain, bool json)
+    {
+        if (json)
+        {
+            ServiceCommand.WriteJson(found);
+            return ExitCodes.Succeeded;
+        }
+        Lines("called by", found.Uses.Where(u => u.Trigger is null).Select(NameOf));
+        Lines("started by", found.Uses.Where(u => u.Trigger is not null).Select(NameOf));
+        Lines("listened to by", found.Listeners.Select(t => $"trigger {t}"));
+        Lines("what it writes is read by", found.Readers.Select(r => $"{r.Chain}, step {r.Step}: {r.Data}"));
+        if (found.Uses.Count + found.Listeners.Count + found.Readers.Count == 0)
+            Console.WriteLine($"nothing calls, starts, listens to or reads what {chain} writes");
+        Lines("it calls", found.Calls);
+        Lines("it needs the connections", found.Connections);
+        Lines("its steps queue for the lanes", found.Lanes);
+        return ExitCodes.Succeeded;
+    }
+
+    static void Lines(string title, IEnumerable<string> lines)
+    {
+        foreach (var (i, line) in lines.Index())
+        {
+            if (i == 0)
+                Console.WriteLine(title);
+            Console.WriteLine($"  {Words.Plain(line)}");
+        }
+    }
 
     /// <summary>Warns of what a release would break where the chain is used.</summary>
     public static void Warn(IEnumerable<ChainUseInfo> uses)

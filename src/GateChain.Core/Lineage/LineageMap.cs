@@ -78,6 +78,14 @@ public sealed class LineageMap
         );
     }
 
+    /// <summary>The steps of others that read what a chain writes, with the data as the chain writes it.</summary>
+    public IEnumerable<(Dataset Data, DataStep Reader)> ReadersOf(string chain) =>
+        _writes
+            .Where(step => step.Key.Chain == chain)
+            .SelectMany(data => data)
+            .Distinct()
+            .SelectMany(data => Of(data).Readers.Where(r => r.Chain != chain).Select(r => (data, r)));
+
     /// <summary>Data whose name, or connection and name, is a text; else those that it may be, as a pattern.</summary>
     public IReadOnlyList<Dataset> Find(string text)
     {

@@ -22,6 +22,27 @@ public static class Trace
 
     public static IEnumerable<TraceLine> Of(Rehearsal rehearsal) => Brief(Of(rehearsal, ""));
 
+    /// <summary>Tells one decision of a run.</summary>
+    /// <param name="run">The run as it was behind the decision.</param>
+    /// <param name="decision">The decision.</param>
+    public static IEnumerable<TraceLine> Of(RunState run, Decision decision) =>
+        decision.Events.Select(e => Line(run, e) ?? Began(e)).OfType<TraceLine>();
+
+    // What a rehearsal does not need to be told.
+    static TraceLine? Began(RunEvent e) =>
+        e switch
+        {
+            RunStarted started => new("run", "", $"begins, by {started.By.Name}"),
+            RunReleased => new("run", "", "had waited for others, and begins now"),
+            LegStarted leg => new("run", "", $"leg {leg.Leg} begins, by {leg.By.Name}"),
+            AttemptLost lost => new("step", lost.Step, $"attempt {lost.Attempt} was lost when its service ended"),
+            ChildStarted child => new("note", child.Step, $"run {child.Run} is its child"),
+            PauseAsked pause => new("run", "", $"{pause.By.Name} pauses it"),
+            PauseAnswered answered => new("step", answered.Step, $"{answered.By.Name} has decided about it"),
+            StepCancelled cancelled => new("step", cancelled.Step, $"{cancelled.By.Name} ends it"),
+            _ => null,
+        };
+
     // Of the looks of a guard that holds on and on, the first and the last are told.
     static IEnumerable<TraceLine> Brief(IEnumerable<TraceLine> lines)
     {
@@ -60,7 +81,7 @@ public static class Trace
                 foreach (var line in Of(inner, $"{above}{child.Step}/"))
                     yield return line;
             }
-            else if (Line(rehearsal, e) is { } line)
+            else if (Line(rehearsal.State, e) is { } line)
             {
                 yield return line with
                 {
@@ -98,7 +119,7 @@ public static class Trace
             )
             : [];
 
-    static TraceLine? Line(Rehearsal rehearsal, RunEvent e) =>
+    static TraceLine? Line(RunState run, RunEvent e) =>
         e switch
         {
             RunSettled settled => new(
@@ -119,14 +140,14 @@ public static class Trace
                 failed.Step,
                 $"attempt {failed.Attempt} failed: {failed.Error.Message}; it rests until the next one"
             ),
-            StepSettled settled => new("step", settled.Step, Settled(rehearsal, settled), settled.Outcome.Word()),
+            StepSettled settled => new("step", settled.Step, Settled(run, settled), settled.Outcome.Word()),
             StepPaused paused => new(
                 "step",
                 paused.Step,
                 $"failed, and its ifFails is pause: {paused.Error.Message}",
                 "paused"
             ),
-            GateDecided gate => Gate(rehearsal, gate),
+            GateDecided gate => Gate(run, gate),
             GuardLooked looked => new(
                 "guard",
                 looked.Step,
@@ -145,11 +166,7 @@ public static class Trace
             IterationOpened opened => new(
                 "loop",
                 $"{opened.Step}[{opened.Index}]",
-                "item "
-                    + ValueText.Show(
-                        rehearsal.State.Find(opened.Step)?.Each?.Items[opened.Index] ?? Value.Null,
-                        MaxText
-                    )
+                "item " + ValueText.Show(run.Find(opened.Step)?.Each?.Items[opened.Index] ?? Value.Null, MaxText)
             ),
             IterationSettled settled => new(
                 "loop",
@@ -187,7 +204,7 @@ public static class Trace
     static string Outputs(Value outputs) =>
         outputs.AsMap.Count == 0 ? "" : $", gives {ValueText.Show(outputs, MaxText)}";
 
-    static string Settled(Rehearsal rehearsal, StepSettled settled)
+    static string Settled(RunState run, StepSettled settled)
     {
         var taken = settled.Looks?.FirstOrDefault(l => l.Taken) is { } branch
             ? $", takes branch “{branch.Branch}”{Parts(branch.Parts)}"
@@ -197,15 +214,15 @@ public static class Trace
         {
             Outcome.Succeeded => $"succeeded{taken}{(taken.Length > 0 ? "" : Outputs(settled.Outputs))}{note}",
             Outcome.Failed => $"failed: {settled.Error?.Message}"
-                + $"{(rehearsal.State.Find(settled.Step) is { IsAbsorbed: true } ? " (absorbed)" : "")}",
+                + $"{(run.Find(settled.Step) is { IsAbsorbed: true } ? " (absorbed)" : "")}",
             _ => Ended(settled.Outcome) + note,
         };
     }
 
     // “a” is the step at whose end the gate was decided.
-    static TraceLine Gate(Rehearsal rehearsal, GateDecided decided)
+    static TraceLine Gate(RunState run, GateDecided decided)
     {
-        var gate = rehearsal.State.FindScope(decided.Scope).Scope.Gates[decided.Gate];
+        var gate = run.FindScope(decided.Scope).Scope.Gates[decided.Gate];
         var scope = new StepPath(decided.Scope);
         var asks = gate.Label.Length == 0 ? "on success" : gate.Label;
         var why =

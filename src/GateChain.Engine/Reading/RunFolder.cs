@@ -86,6 +86,41 @@ sealed class RunFolder(IJournal journal, IRunStore runs, SnapshotFiles snapshots
         }
     }
 
+    /// <summary>
+    /// The state of a run after each of its decisions, with the decision, from a state that was kept on, or from the
+    /// run's start. It is the same state, which goes on: nobody may keep it.
+    /// </summary>
+    /// <param name="run">The run.</param>
+    /// <param name="kept">A snapshot, and the number of its last decision; null for none.</param>
+    /// <exception cref="RefusedException">A chain that it followed can't be read or run here.</exception>
+    public async IAsyncEnumerable<(RunState State, long Seq, Decision Decision)> WalkAsync(
+        long run,
+        (long Seq, byte[] Snapshot)? kept
+    )
+    {
+        var followed = new Followed(chains);
+        var state = kept is { Snapshot: var snapshot }
+            ? await RestoreAsync(run, followed, read => (Snapshot.Read(run, new MemoryStream(snapshot), read), 0L))
+                .ConfigureAwait(false)
+                is { State: { } restored }
+                ? restored
+                : null
+            : null;
+        var after = state is null ? 0 : kept!.Value.Seq;
+        await foreach (var row in journal.ReadAsync(run, after).ConfigureAwait(false))
+        {
+            var decision = Decision.FromBytes(row.Body);
+            if (state is null)
+            {
+                if (decision.Events[0] is not RunStarted started)
+                    break;
+                state = new(run, await followed.LoadAsync(started.Release).ConfigureAwait(false), followed.Of);
+            }
+            await AddAsync(state, decision, followed).ConfigureAwait(false);
+            yield return (state, row.Seq, decision);
+        }
+    }
+
     /// <summary>The decisions of a run behind one, each when it can be added to a state without waiting.</summary>
     /// <param name="run">The run.</param>
     /// <param name="after">The number of the one before the first.</param>
@@ -136,7 +171,15 @@ sealed class RunFolder(IJournal journal, IRunStore runs, SnapshotFiles snapshots
         return isFirst ? null : (state, at);
     }
 
-    async Task<(RunState State, long Seq)?> ReadSnapshotAsync(long run, Followed followed)
+    Task<(RunState State, long Seq)?> ReadSnapshotAsync(long run, Followed followed) =>
+        RestoreAsync(run, followed, read => snapshots.Read(run, file => Snapshot.Read(run, file, read)));
+
+    // What it follows is loaded as it is asked for.
+    async Task<(RunState State, long Seq)?> RestoreAsync(
+        long run,
+        Followed followed,
+        Func<Func<string, Chain>, (RunState? State, long Seq)?> restore
+    )
     {
         // Nearly always the release that the run follows now.
         if (await runs.FindAsync(run).ConfigureAwait(false) is { } head)
@@ -144,15 +187,15 @@ sealed class RunFolder(IJournal journal, IRunStore runs, SnapshotFiles snapshots
         while (true)
         {
             string? missing = null;
-            var taken = snapshots.Read(run, file => Snapshot.Read(run, file, release =>
-                {
-                    missing = release;
-                    var chain = followed.Of(release);
-                    missing = null;
-                    return chain;
-                }));
+            var taken = restore(release =>
+            {
+                missing = release;
+                var chain = followed.Of(release);
+                missing = null;
+                return chain;
+            });
             if (missing is null)
-                return taken;
+                return taken is { State: { } state } ? (state, taken.Value.Seq) : null;
             await followed.LoadAsync(missing).ConfigureAwait(false);
         }
     }

@@ -7,6 +7,7 @@ using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Drafts;
+using GateChain.Engine.Lineage;
 using GateChain.Engine.Reading;
 using GateChain.Engine.Rehearsals;
 using GateChain.Engine.Releases;
@@ -39,6 +40,13 @@ static class ChainEndpoints
             .WithName("listUses")
             .Needs(Permission.See, Where.Chain)
             .WithSummary("The steps that call a chain, and the triggers that start it");
+        api.MapGet("/chains/{name}/consequences", ConsequencesAsync)
+            .WithName("getConsequences")
+            .Needs(Permission.See, Where.Chain)
+            .WithSummary(
+                "What hangs on a chain: who calls, starts and listens to it, reads what it writes; what it needs"
+            )
+            .ProducesProblem(404);
         api.MapPost(
                 "/chains/{name}/uses",
                 (string name, UsesRequest request, ChainUses uses, Visitor visitor, AreaLocator areas) =>
@@ -127,16 +135,40 @@ static class ChainEndpoints
 
     static DraftHead? Head(Draft? draft) => draft is null ? null : new(draft.Version, draft.Author, draft.Saved);
 
+    static async Task<ConsequencesInfo> ConsequencesAsync(
+        string name,
+        Consequences consequences,
+        Visitor visitor,
+        AreaLocator areas
+    )
+    {
+        var found = await consequences.OfAsync(name, visitor.Sees);
+        return new(
+            await SeenAsync(found.Uses, visitor, areas),
+            [.. found.Listeners.Where(t => visitor.Sees(areas.OfTrigger(t) ?? Area.Root))],
+            [.. found.Readers.Select(r => new DataReaderInfo(r.Data, r.Reader.Chain, r.Reader.Step))],
+            found.Connections,
+            found.Calls,
+            found.Lanes
+        );
+    }
+
     static async Task<IReadOnlyList<ChainUseInfo>> UsesAsync(
         string name,
         string? source,
         ChainUses uses,
         Visitor visitor,
         AreaLocator areas
+    ) => await SeenAsync(await uses.OfAsync(name, source), visitor, areas);
+
+    static async Task<IReadOnlyList<ChainUseInfo>> SeenAsync(
+        IReadOnlyList<ChainUse> uses,
+        Visitor visitor,
+        AreaLocator areas
     )
     {
         var seen = new List<ChainUseInfo>();
-        foreach (var use in await uses.OfAsync(name, source))
+        foreach (var use in uses)
         {
             var area = use.Trigger is { } trigger ? areas.OfTrigger(trigger) : await areas.OfChainAsync(use.Chain!);
             if (visitor.Sees(area ?? Area.Root))

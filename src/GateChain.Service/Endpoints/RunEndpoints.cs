@@ -33,20 +33,10 @@ static class RunEndpoints
             .WithSummary("Starts a run")
             .ProducesProblem(404)
             .ProducesProblem(422);
-        api.MapGet("/runs/{id:long}", Get)
-            .WithName("getRun")
-            .Needs(Permission.See, Where.Run)
-            .WithSummary("A run in full, now or as it was when a leg ended")
-            .ProducesProblem(404);
         api.MapGet("/runs/{id:long}/trail", Trail)
             .WithName("getTrail")
             .Needs(Permission.See, Where.Run)
             .WithSummary("The calls that lead to a run, outermost first; none for a run that is no child")
-            .ProducesProblem(404);
-        api.MapGet("/runs/{id:long}/step", Step)
-            .WithName("getStep")
-            .Needs(Permission.See, Where.Run)
-            .WithSummary("One step of a run: why, inputs, outputs, attempts")
             .ProducesProblem(404);
         api.MapGet("/runs/{id:long}/iterations", Iterations)
             .WithName("listIterations")
@@ -177,15 +167,6 @@ static class RunEndpoints
         return TypedResults.Created($"/api/runs/{id}", await store.SummaryAsync(id));
     }
 
-    static async Task<RunDetail> Get(
-        long id,
-        RunReader runs,
-        WorkspaceService workspace,
-        AreaLocator areas,
-        Visitor visitor,
-        int? leg = null
-    ) => await areas.SeenAsync(await RunViews.DetailAsync(id, leg, runs, workspace), visitor);
-
     static async Task<IReadOnlyList<TrailInfo>> Trail(long id, IRunStore store, Visitor visitor)
     {
         var run = await store.FindAsync(id) ?? throw RefusedException.NoRun(id);
@@ -200,9 +181,6 @@ static class RunEndpoints
         }
         return calls;
     }
-
-    static Task<StepDetail> Step(long id, string path, RunReader runs, int? leg = null) =>
-        runs.ReadAsync(id, leg, (run, _) => RunViews.StepDetail(run, Find(run, path)));
 
     internal static StepState Find(RunState run, string path) =>
         run.Find(path) ?? throw RefusedException.NoStep(run, path);

@@ -190,6 +190,8 @@ public sealed class GateChainService : IAsyncDisposable
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Keeping)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Data)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Replayer)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Consequences)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Moments)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Outlook)
             .AddSingleton<HomeViews>()
             .AddSingleton(store.History)
@@ -268,6 +270,7 @@ public sealed class GateChainService : IAsyncDisposable
         RetentionEndpoints.Map(api);
         LineageEndpoints.Map(api);
         ReplayEndpoints.Map(api);
+        MomentEndpoints.Map(api);
         HookEndpoints.Map(app);
         HealthEndpoint.Map(app);
         Telemetry.Map(app, options);

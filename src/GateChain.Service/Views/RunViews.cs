@@ -78,16 +78,21 @@ static class RunViews
     /// <param name="leg">As it was when this leg ended; null for now.</param>
     /// <param name="runs">Reads it.</param>
     /// <param name="workspace">Knows the numbers.</param>
-    public static async Task<RunDetail> DetailAsync(long id, int? leg, RunReader runs, WorkspaceService workspace)
+    public static Task<RunDetail> DetailAsync(long id, int? leg, RunReader runs, WorkspaceService workspace) =>
+        DetailAsync(read => runs.ReadAsync(id, leg, read), workspace);
+
+    /// <summary>The same of a state that is read in another way.</summary>
+    public static async Task<RunDetail> DetailAsync(
+        Func<Func<RunState, long, (string Chain, RunDetail Detail)>, Task<(string Chain, RunDetail Detail)>> reading,
+        WorkspaceService workspace
+    )
     {
         // A leg of the past is folded from its start: once is enough when the numbers are known already.
         var numbers = new Dictionary<string, int?>();
         while (true)
         {
             var missing = new HashSet<string>();
-            var (chain, detail) = await runs.ReadAsync(id, leg, (run, seq) =>
-                (run.Chain.Name, Detail(run, seq, NumberOf))
-            );
+            var (chain, detail) = await reading((run, seq) => (run.Chain.Name, Detail(run, seq, NumberOf)));
             if (missing.Count == 0)
                 return detail;
             foreach (var release in missing)

@@ -53,6 +53,48 @@ public sealed class LineageTests
         Assert.Contains("no chain reads or writes “nothing”", why);
     }
 
+    // Before it is changed or retired: who calls, starts and listens to it, and reads what it writes.
+    [Fact]
+    public async Task WhatHangsOnAChainIsTold()
+    {
+        await using var service = await Service.EmptyAsync();
+        await RunAsync(service);
+        await service.Client.PushAsync(
+            new Dictionary<string, byte[]>
+            {
+                ["connections.yaml"] = "db: { type: sqlite, path: dairy.db }"u8.ToArray(),
+                ["reads.chain.yaml"] = System.Text.Encoding.UTF8.GetBytes(
+                    "chain: reads\nsteps:\n"
+                        + "  sum: { kind: sql, set: { connection: db, query: SELECT 1 FROM Pickups } }"
+                ),
+                ["triggers.yaml"] = "office: { chain: reads, outcome: { chains: [below], is: failed } }"u8.ToArray(),
+            }
+        );
+        var (exit, told, error) = await service.CliAsync("uses", "below");
+        Assert.True(exit == 0, told + error);
+        Assert.Equal(
+            """
+            called by
+              top, step fill
+            listened to by
+              trigger office
+            what it writes is read by
+              reads, step sum: db:pickups
+            it needs the connections
+              db
+
+            """,
+            told
+        );
+        var (_, alone, _) = await service.CliAsync("uses", "top");
+        Assert.Contains("nothing calls, starts, listens to or reads what top writes", alone);
+        Assert.Contains("it calls\n  below", alone);
+        var (_, _, warned) = await service.CliAsync("retire", "below");
+        Assert.Contains("trigger office waits for its runs in vain", warned);
+        Assert.Contains("reads, step sum reads db:pickups, which it writes", warned);
+        Assert.Equal(4, (await service.CliAsync("uses", "nobody")).Exit);
+    }
+
     [Fact]
     public async Task EventsOfOpenLineageGoToAFile()
     {

@@ -93,6 +93,13 @@ public sealed class TestCommandTests
         Assert.Contains("gate load → tell: shut → open", told);
         Assert.Contains("step tell: skipped → succeeded", told);
         Assert.Contains("“tell” did not run then", told);
+        // And one of them is gone through, decision by decision.
+        var (_, moments, _) = await service.CliAsync("moments", "1");
+        Assert.Contains("load  begins", moments);
+        Assert.Contains("load → tell  stays shut", moments);
+        var (_, then, _) = await service.CliAsync("show", "1", "--moment", "1");
+        Assert.Contains("running", then);
+        Assert.Equal(4, (await service.CliAsync("show", "1", "--moment", "0")).Exit);
         (exit, told, _) = await service.CliAsync("replay", "night", "--file", changed, "--last", "1");
         Assert.Contains("0 of 1 run would", told);
         await File.WriteAllTextAsync(changed, Night.Replace("to: tell", "to: nobody", StringComparison.Ordinal));

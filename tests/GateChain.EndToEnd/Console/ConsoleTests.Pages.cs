@@ -177,6 +177,33 @@ public sealed partial class ConsoleTests
     }
 
     [Fact]
+    public async Task ARunIsGoneThroughInTime()
+    {
+        var run = await RunAsync();
+        await _service.EndAsync(run);
+        await _page.GotoAsync($"/runs/{run}");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Through time…" }).ClickAsync();
+        var bar = _page.GetByRole(AriaRole.Group, new() { Name = "Through time" });
+        await Expect(bar).ToContainTextAsync("the run failed");
+        // Back to the begin: nothing has begun but what the chain begins with.
+        await bar.GetByLabel("Decision", new() { Exact = true }).FillAsync("0");
+        await Expect(bar).ToContainTextAsync("1 of ");
+        await Expect(_page.Locator(".runhead .pill")).ToHaveTextAsync(new Regex("running"));
+        await Expect(_page.Locator("[data-gate='prepare-depots']"))
+            .ToHaveAttributeAsync("data-gate-state", "undecided");
+        await CheckAccessAsync("a run in time");
+        await _page.Keyboard.PressAsync(".");
+        await Expect(bar).ToContainTextAsync("prepare");
+        await Expect(_page).ToHaveURLAsync(new Regex("moment=[2-9]"));
+        // The address is that moment, for others too.
+        await _page.ReloadAsync();
+        await Expect(_page.Locator("[data-gate='prepare-depots']")).ToHaveAttributeAsync("data-gate-state", "open");
+        await bar.GetByLabel("As it is now").ClickAsync();
+        await Expect(_page.Locator(".runhead .pill")).ToHaveTextAsync(new Regex("failed"));
+        _browser.CheckErrors();
+    }
+
+    [Fact]
     public async Task AxeFindsNothingOnAnyPage()
     {
         var run = await RunAsync();

@@ -38,8 +38,13 @@ export interface RunFilter {
 
 export const listRuns = (filter: RunFilter) => answer(api.GET("/api/runs", { params: { query: filter } }));
 
-export const getRun = (id: number, leg?: number) =>
-  answer(api.GET("/api/runs/{id}", { params: { path: { id }, query: { leg } } }));
+/** A run as it is, as it was when a leg ended, or as it was behind a decision. */
+export const getRun = (id: number, leg?: number, moment?: number) =>
+  answer(api.GET("/api/runs/{id}", { params: { path: { id }, query: { leg, moment } } }));
+
+/** The decisions of a run behind one, at most 1,000. */
+export const listMoments = (id: number, after: number) =>
+  answer(api.GET("/api/runs/{id}/moments", { params: { path: { id }, query: { after, limit: 1000 } } }));
 
 export const getHome = () => answer(api.GET("/api/home", {}));
 
@@ -57,8 +62,8 @@ export const getExpected = async (id: number) =>
 
 export const getTrail = (id: number) => answer(api.GET("/api/runs/{id}/trail", { params: { path: { id } } }));
 
-export const getStep = (id: number, path: string, leg?: number) =>
-  answer(api.GET("/api/runs/{id}/step", { params: { path: { id }, query: { path, leg } } }));
+export const getStep = (id: number, path: string, leg?: number, moment?: number) =>
+  answer(api.GET("/api/runs/{id}/step", { params: { path: { id }, query: { path, leg, moment } } }));
 
 /** A page of a log: from an offset in bytes on, or up to one. */
 export const getLog = (

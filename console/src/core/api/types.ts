@@ -92,6 +92,7 @@ export type ProviderInfo = Schemas["ProviderInfo"];
 export type AreaRulesInfo = Schemas["AreaRulesInfo"];
 export type AuditInfo = Schemas["AuditInfo"];
 
+export type MomentInfo = Schemas["MomentInfo"];
 export type DatasetInfo = Schemas["DatasetInfo"];
 export type DatasetUsesInfo = Schemas["DatasetUsesInfo"];
 export type DataFlowInfo = Schemas["DataFlowInfo"];

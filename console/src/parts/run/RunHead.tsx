@@ -1,4 +1,4 @@
-import { NativeSelect } from "@mantine/core";
+import { Button, NativeSelect } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import type { RunDetail } from "../../core/api/types";
@@ -15,18 +15,23 @@ export function RunHead({
   run,
   now,
   leg,
+  past,
+  through,
   chosen,
   setLeg,
 }: {
   run: RunDetail;
   now: number;
   leg: number | undefined;
+  /** Whether it is shown as it was, and not as it is. */
+  past: boolean;
+  /** Shows it through time; undefined while it is. */
+  through: (() => void) | undefined;
   chosen: string | null;
   setLeg: (leg: number | undefined) => void;
 }) {
   const last = run.resumes.at(-1)?.leg ?? 1;
   const legs = Math.max(last, run.leg);
-  const past = leg !== undefined;
   const tolerated = toleratedFailures(run).length;
   return (
     <div className="runhead">
@@ -85,15 +90,20 @@ export function RunHead({
         {run.ended == null && !past && <WhenItEnds run={run.id} now={now} />}
       </span>
       <div className="rest">
-        {(legs > 1 || past) && (
+        {through && !past && (
+          <Button size="xs" variant="default" title="Decision by decision, back to the run's start" onClick={through}>
+            Through time…
+          </Button>
+        )}
+        {(legs > 1 || leg !== undefined) && (
           <NativeSelect
             size="xs"
             aria-label="Leg"
             value={String(leg ?? "")}
             onChange={(e) => setLeg(e.currentTarget.value === "" ? undefined : Number(e.currentTarget.value))}
             data={[
-              { value: "", label: past ? "as it is now" : `leg ${String(legs)}, as it is now` },
-              ...Array.from({ length: past ? Math.max(leg, legs) : legs - 1 }, (_, i) => ({
+              { value: "", label: leg !== undefined ? "as it is now" : `leg ${String(legs)}, as it is now` },
+              ...Array.from({ length: leg !== undefined ? Math.max(leg, legs) : legs - 1 }, (_, i) => ({
                 value: String(i + 1),
                 label: `when leg ${String(i + 1)} ended`,
               })),

@@ -28,23 +28,27 @@ export function StepPanel({
   run,
   path,
   leg,
+  moment,
   now,
   close,
 }: {
   run: RunDetail;
   path: string;
   leg: number | undefined;
+  /** As it was behind a decision; undefined for now. */
+  moment?: number;
   now: number;
   /** Chooses no step any more; absent where it stands below other things. */
   close?: () => void;
 }) {
   const status = run.steps.find((s) => s.path === path);
+  const past = leg !== undefined || moment !== undefined;
   // Asked again whenever the step has changed, not with every change of the run.
   const version = status
     ? `${status.state}-${String(status.attempt)}-${String(status.leg)}-${String(status.hold?.looks)}-${String(status.hold?.next)}`
     : "";
   const undecided = run.gates.filter((g) => g.state === "undecided").length;
-  const { data, error } = useQuery(stepQuery(run.id, path, leg, `${version}-${String(undecided)}`));
+  const { data, error } = useQuery(stepQuery(run.id, path, leg, moment, `${version}-${String(undecided)}`));
   if (error) return <div className="panel">{error.message}</div>;
   if (!data) return <div className="panel" aria-busy="true" />;
   const checks = data.kind === "check" ? checksOf(data.outputs) : [];
@@ -61,8 +65,8 @@ export function StepPanel({
         <ErrorBox error={data.error.message}>{data.error.detail && <pre>{data.error.detail}</pre>}</ErrorBox>
       )}
       <Threshold status={status ?? data.status} now={now} />
-      {status?.state === "running" && leg === undefined && <Progress run={run.id} path={path} />}
-      {leg === undefined && <Deciding run={run} path={path} kind={data.kind} status={status ?? data.status} />}
+      {status?.state === "running" && !past && <Progress run={run.id} path={path} />}
+      {!past && <Deciding run={run} path={path} kind={data.kind} status={status ?? data.status} />}
       {checks.length > 0 && <CheckTable checks={checks} />}
       <Tabs defaultValue="why" mt="sm" keepMounted={false}>
         <Tabs.List>
