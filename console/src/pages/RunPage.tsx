@@ -2,11 +2,12 @@ import { useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { useMemo, useState } from "react";
 import { useQuery } from "@tanstack/react-query";
 import { useNow } from "../app/useNow";
-import { momentQuery } from "../queries/runs";
+import { momentQuery, momentsQuery } from "../queries/runs";
 import { useRun } from "../queries/useRun";
 import { getStep } from "../core/api/client";
 import type { IterationPage, IterationStatus } from "../core/api/types";
 import { inView, stepMeant, type Chosen } from "../core/graph/instances";
+import { indexOf } from "../core/runs/moments";
 import { withIterations } from "../core/runs/runModel";
 import { IterationPicker } from "../parts/canvas/IterationPicker";
 import { ChainCanvas } from "../parts/canvas/ChainCanvas";
@@ -36,7 +37,14 @@ export function RunPage() {
   const [finding, setFinding] = useState<{ path: string; title: string } | null>(null);
   const run = useMemo(() => shown && withIterations(shown, more), [shown, more]);
   const [picked, setPicked] = useState<Chosen>(new Map());
-  const now = useNow(run !== null && run.ended == null);
+  const clock = useNow(run !== null && run.ended == null);
+  // As it was then: what was at work had been so until that moment, and not until now.
+  const { data: moments } = useQuery({
+    ...momentsQuery(id, current?.seq ?? 0),
+    enabled: moment !== undefined && current !== null,
+  });
+  const at = moment === undefined || moments === undefined ? undefined : moments[indexOf(moments, moment)]?.at;
+  const now = at === undefined ? clock : Date.parse(at);
 
   // What is beside drawing and timeline can be shut; whoever chooses a step wants to see it.
   const [shut, setShut] = useRemembered<boolean>("run panel shut", false);

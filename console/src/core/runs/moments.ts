@@ -11,10 +11,12 @@ export function indexOf(moments: readonly MomentInfo[], seq: number): number {
   return Math.max(0, low - 1);
 }
 
-/** What was decided, in a line: the first of it, and how much more. */
+/** What was decided, in a line: what became of the run, else the first of it, and how much more. */
 export function wordsOf(moment: MomentInfo): string {
-  const [first, ...more] = moment.lines;
-  if (first === undefined) return "nothing that is told";
-  const path = first.path === "" ? "the run" : first.path;
-  return `${path} ${first.text}${more.length === 0 ? "" : `, and ${String(more.length)} more`}`;
+  const told = moment.lines.find((l) => l.what === "run") ?? moment.lines[0];
+  if (told === undefined) return "nothing that is told";
+  // A line of the run may name it already.
+  const text = told.path === "" ? told.text.replace(/^the run /, "") : told.text;
+  const more = moment.lines.length - 1;
+  return `${told.path === "" ? "the run" : told.path} ${text}${more === 0 ? "" : `, and ${String(more)} more`}`;
 }

@@ -29,7 +29,10 @@ export function TimeBar({
   };
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      if ((event.key !== "," && event.key !== ".") || event.ctrlKey || event.metaKey || isTyping(event.target)) return;
+      if ((event.key !== "," && event.key !== ".") || event.ctrlKey || event.metaKey) return;
+      // The slider itself takes no text.
+      if (isTyping(event.target) && !(event.target instanceof HTMLInputElement && event.target.type === "range"))
+        return;
       event.preventDefault();
       step(event.key === "," ? -1 : 1);
     };
